@@ -1,0 +1,124 @@
+"""Reads the TOML beside it once, checks every record, and refuses to start on a slip of the finger."""
+
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from importlib import resources
+from typing import Any
+
+from keeve.core.errors import Code, Fault, TradeError
+from keeve.core.material import Material
+from keeve.core.mix import Caution, LateWater, Mix
+from keeve.core.procedure import Procedure
+from keeve.core.vessels import Container, Mixer
+
+Record = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Catalogue:
+    """Every record by its key, in the order of the files."""
+
+    materials: dict[str, Material]
+    mixes: dict[str, Mix]
+    mixers: dict[str, Mixer]
+    containers: dict[str, Container]
+
+    def gauges(self) -> tuple[Container, ...]:
+        """Return the containers dry materials are measured with."""
+        return tuple(c for c in self.containers.values() if c.mark_l is None)
+
+    def jugs(self) -> tuple[Container, ...]:
+        """Return the containers water is measured with."""
+        return tuple(c for c in self.containers.values() if c.mark_l is not None)
+
+    def mixers_for(self, mix: Mix) -> tuple[Mixer, ...]:
+        """Return the mixers that suit a mix, the usual kind first."""
+        return tuple(m for kind in mix.procedures for m in self.mixers.values() if m.kind == kind)
+
+
+def _read(name: str) -> Record:
+    text = resources.files("keeve.catalogue").joinpath("data", f"{name}.toml").read_text(encoding="utf-8")
+    return tomllib.loads(text)
+
+
+def _sourced(record: Record) -> Record:
+    if not record.get("source"):
+        raise TradeError(Fault(Code.MISSING, f"The record {record.get('key')} names no source.", ""))
+    return record
+
+
+def _keyed(records: list[Record]) -> dict[str, Record]:
+    keyed = {record["key"]: record for record in records}
+    if len(keyed) != len(records):
+        raise TradeError(Fault(Code.UNKNOWN, "Two records share one key.", ""))
+    return keyed
+
+
+def _look_up(table: dict[str, Any], key: str, what: str) -> Any:
+    if key not in table:
+        raise TradeError(Fault(Code.UNKNOWN, f"The catalogue has no {what} called {key}.", ""))
+    return table[key]
+
+
+def _vessel(record: Record) -> Record:
+    """Rings are written as bare rows in the file: height, width and, for a rectangular vessel, depth."""
+    names = ("height_mm", "width_mm", "depth_mm")
+    rings = [dict(zip(names, row, strict=False)) for row in record["rings"]]
+    return {k: v for k, v in record.items() if k != "rings"} | {"section": {"rings": rings}}
+
+
+def _basis(record: Record, materials: dict[str, Material]) -> Record:
+    basis = dict(record)
+    if "parts" in basis:
+        basis["parts"] = [
+            {"material": _look_up(materials, key, "material"), "parts": parts} for key, parts in basis["parts"].items()
+        ]
+    if "material" in basis:
+        basis["material"] = _look_up(materials, basis["material"], "material")
+    return basis
+
+
+@cache
+def load_catalogue() -> Catalogue:
+    """Load and check the whole catalogue.
+
+    Returns
+    -------
+    the catalogue; the same object at every call
+
+    Raises
+    ------
+    TradeError, pydantic.ValidationError : a record is wrong, unknown or without a source
+    """
+    materials = {key: Material.model_validate(_sourced(r)) for key, r in _keyed(_read("materials")["material"]).items()}
+    vessels = _read("vessels")
+    procedures = {
+        key: Procedure.model_validate({"steps": r.pop("step")} | _sourced(r))
+        for key, r in _keyed(_read("procedures")["procedure"]).items()
+    }
+    cautions = {key: Caution.model_validate(r) for key, r in _keyed(_read("cautions")["caution"]).items()}
+    late_water = {
+        key: LateWater.model_validate({k: v for k, v in _sourced(r).items() if k != "source"})
+        for key, r in _read("late_water")["late_water"].items()
+    }
+
+    def mix(record: Record) -> Mix:
+        return Mix.model_validate(
+            _sourced(record)
+            | {
+                "basis": _basis(record["basis"], materials),
+                "late_water": _look_up(late_water, record["late_water"], "late-water rule"),
+                "cautions": tuple(_look_up(cautions, key, "caution") for key in record["cautions"]),
+                "procedures": {
+                    kind: _look_up(procedures, key, "procedure") for kind, key in record["procedures"].items()
+                },
+            }
+        )
+
+    return Catalogue(
+        materials=materials,
+        mixes={key: mix(r) for key, r in _keyed(_read("mixes")["mix"]).items()},
+        mixers={k: Mixer.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["mixer"]).items()},
+        containers={k: Container.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["container"]).items()},
+    )

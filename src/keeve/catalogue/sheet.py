@@ -1,0 +1,189 @@
+"""The job sheet: a job as a person writes it down, with names from the catalogue in place of whole records."""
+
+from typing import Literal
+
+from pydantic import ConfigDict, Field, ValidationError
+
+from keeve.catalogue.loader import Catalogue, load_catalogue
+from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
+from keeve.core.loads import Strategy
+from keeve.core.mix import Mix
+from keeve.core.plan import Plan, PlanRequest, plan
+from keeve.core.proportions import PowderWater, PremixBag, VolumeParts
+from keeve.core.proportions.powder_water import WaterToPowder
+from keeve.core.takeoff.shapes import Shape
+from keeve.core.units import Mass, Moisture, Volume, Waste
+from keeve.core.vessels import Container, Mixer
+
+
+class MixChanges(Frozen):
+    """What this job does differently from the mix as the catalogue states it; empty fields change nothing."""
+
+    water_to_powder: WaterToPowder | None = None
+    """Plaster: 70, 0.70 or 70 : 100."""
+    sand_state: Literal["damp loose", "dry loose"] | None = None
+    """Volume mixes: how the parts of sand are meant."""
+    cement_bulk_kg_m3: float | None = Field(None, ge=800, le=1700)
+    """Volume mixes: what a cubic metre of cement weighs as gauged."""
+    pack_kg: Mass | None = None
+    """Size of the binder's bag."""
+    bag_kg: Mass | None = None
+    yield_l: Volume | None = None
+    water_low_l: Volume | None = None
+    water_target_l: Volume | None = None
+    water_high_l: Volume | None = None
+
+
+_BELONGS_TO = {
+    "water_to_powder": PowderWater,
+    "sand_state": VolumeParts,
+    "cement_bulk_kg_m3": VolumeParts,
+    "bag_kg": PremixBag,
+    "yield_l": PremixBag,
+    "water_low_l": PremixBag,
+    "water_target_l": PremixBag,
+    "water_high_l": PremixBag,
+}
+
+
+class JobSheet(Frozen):
+    """A job: what to fill, with which mix, mixer and measures."""
+
+    model_config = ConfigDict(
+        json_schema_extra={
+            "examples": [
+                {
+                    "job": "Gate-post holes",
+                    "shapes": [
+                        {
+                            "kind": "bored_hole",
+                            "diameter_mm": 300,
+                            "depth_mm": "600 mm",
+                            "post": "square",
+                            "post_mm": "100 mm",
+                            "count": 4,
+                        }
+                    ],
+                    "mix": "concrete-bag-25kg",
+                    "mixer": "drum-small",
+                },
+                {
+                    "job": "Corbel, half moulds",
+                    "shapes": [
+                        {
+                            "kind": "mould",
+                            "container": {"form": "volume", "volume_l": "210 in3"},
+                            "model": {"form": "volume", "volume_l": "63 in3"},
+                            "share_percent": "1/2",
+                            "count": 2,
+                        }
+                    ],
+                    "mix": "casting-plaster-70",
+                },
+            ]
+        }
+    )
+
+    job: str = Field("", max_length=120)
+    place: str = Field("", max_length=120)
+    shapes: tuple[Shape, ...] = Field(min_length=1, max_length=200)
+    waste_percent: Waste | None = None
+    mix: str = Field(max_length=80)
+    changes: MixChanges = MixChanges()
+    moisture_percent: dict[str, Moisture] = Field({}, max_length=20)
+    mixer: str | Mixer | None = None
+    """A mixer of the catalogue, one's own, or empty for the usual one."""
+    gauges: tuple[str | Container, ...] | None = Field(None, max_length=20)
+    """Pails and buckets at hand; empty takes all of the catalogue's."""
+    jug: str | Container | None = None
+    strategy: Strategy | None = None
+    place_l_min: Volume | None = None
+
+
+def _unknown(what: str, key: str, known: list[str], field: str) -> TradeError:
+    return TradeError(
+        Fault(Code.UNKNOWN, f"There is no {what} called “{key[:40]}”.", f"Known are: {', '.join(known)}.", field)
+    )
+
+
+def changed_mix(mix: Mix, changes: MixChanges) -> Mix:
+    """Return the mix with a job's changes in it.
+
+    Raises
+    ------
+    MixError : a change that this kind of mix cannot take, or figures that contradict each other
+    """
+    wanted = changes.model_dump(exclude_none=True)
+    for name in wanted:
+        kind = _BELONGS_TO.get(name)
+        if kind is not None and not isinstance(mix.basis, kind):
+            raise MixError(Fault(Code.UNKNOWN, f"{mix.name} has no such figure.", "Leave it empty.", f"changes.{name}"))
+    pack_kg = wanted.pop("pack_kg", mix.pack_kg)
+    basis = mix.basis
+    if wanted:
+        # Unpacked by hand: a dump would turn the materials inside into mappings only to validate them again.
+        fields = {name: getattr(basis, name) for name in type(basis).model_fields}
+        try:
+            basis = type(basis).model_validate(fields | wanted)
+        except ValidationError as error:
+            raise MixError(*(fault.under("changes") for fault in faults_of(error))) from error
+    return mix.model_copy(update={"basis": basis, "pack_kg": pack_kg})
+
+
+def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
+    """Put the catalogue's records in the place of their names.
+
+    Parameters
+    ----------
+    sheet : the job as written down
+    catalogue : where the names are looked up
+
+    Returns
+    -------
+    a request that depends on nothing else
+
+    Raises
+    ------
+    TradeError : a name the catalogue does not have, with those it has
+    MixError : a change the mix cannot take
+    """
+    if sheet.mix not in catalogue.mixes:
+        raise _unknown("mix", sheet.mix, list(catalogue.mixes), "mix")
+    mix = changed_mix(catalogue.mixes[sheet.mix], sheet.changes)
+    mixer = sheet.mixer or catalogue.mixers_for(mix)[0]
+    if isinstance(mixer, str):
+        if mixer not in catalogue.mixers:
+            raise _unknown("mixer", mixer, list(catalogue.mixers), "mixer")
+        mixer = catalogue.mixers[mixer]
+    jug = sheet.jug or ("jug-2" if mixer.kind == "bucket" else "jug-5")
+    return PlanRequest(
+        shapes=sheet.shapes,
+        waste_percent=sheet.waste_percent,
+        mix=mix,
+        moisture_percent=sheet.moisture_percent,
+        mixer=mixer,
+        gauges=catalogue.gauges()
+        if sheet.gauges is None
+        else tuple(_container(g, catalogue, "gauges") for g in sheet.gauges),
+        jug=_container(jug, catalogue, "jug"),
+        strategy=sheet.strategy,
+        place_l_min=sheet.place_l_min,
+    )
+
+
+def _container(given: str | Container, catalogue: Catalogue, field: str) -> Container:
+    if isinstance(given, Container):
+        return given
+    if given not in catalogue.containers:
+        raise _unknown("container", given, list(catalogue.containers), field)
+    return catalogue.containers[given]
+
+
+def plan_sheet(sheet: JobSheet) -> Plan:
+    """Plan a job sheet with the catalogue that ships.
+
+    Raises
+    ------
+    TradeError : as `resolve` and `plan`
+    """
+    return plan(resolve(sheet, load_catalogue()))

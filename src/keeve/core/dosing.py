@@ -1,0 +1,201 @@
+"""One load as a card: each dose the way it will be measured, its water, and its steps in order."""
+
+from keeve.core.errors import Frozen
+from keeve.core.material import BINDERS, Role
+from keeve.core.mix import Mix
+from keeve.core.moisture import dry_kg_in_gauge_m3
+from keeve.core.procedure import Procedure, Step, StepDose, StepTemplate
+from keeve.core.proportions import Constituent, Proportions
+from keeve.core.vessels import Container, Fill, best_fill
+from keeve.core.water import WaterAccount, account
+
+
+class Dose(Frozen):
+    """The amount of one constituent in one load."""
+
+    material_key: str
+    name: str
+    role: Role
+    dry_kg: float
+    batch_kg: float
+    """As it goes on the scale, with the water it holds."""
+    solid_l: float
+    """Room it takes in the finished mix, with the water it brings."""
+    gauged_l: float
+    """Room it takes in a gauge, as it lies in the heap."""
+    packs: float | None
+    pack_kg: float | None
+    gauge: Fill | None
+
+
+class Card(Frozen):
+    """What one load is mixed from; loads of one size share a card."""
+
+    volume_m3: float
+    fresh_kg: float
+    doses: tuple[Dose, ...]
+    water: WaterAccount
+    steps: tuple[Step, ...]
+    meets: int
+    """Index of the step in which water and binder meet: the working life runs from there."""
+    seconds: int
+    """Sum of the timers."""
+
+
+def _moisture(constituent: Constituent, moisture_percent: dict[str, float]) -> float:
+    material = constituent.material
+    if material.role not in ("sand", "stone"):
+        return 0.0
+    return moisture_percent.get(material.key, material.absorption_percent)
+
+
+def gauge_kg_m3(constituent: Constituent, moisture_percent: dict[str, float]) -> float:
+    """Dry mass of a constituent in a cubic metre of gauge, as it lies in the heap.
+
+    Parameters
+    ----------
+    constituent : from the proportions
+    moisture_percent : total moisture by material key [%]
+
+    Returns
+    -------
+    dry mass per volume of gauge [kg/m³]
+
+    References
+    ----------
+    As `moisture.dry_kg_in_gauge_m3`.
+    """
+    material = constituent.material
+    moisture = _moisture(constituent, moisture_percent)
+    if constituent.stated_damp_kg_m3 is not None and material.key not in moisture_percent:
+        return constituent.stated_damp_kg_m3  # nobody looked at the heap: it is taken as the mix states it
+    loose = material.loose_bulk_kg_m3 if material.role == "sand" else constituent.gauge_bulk_kg_m3
+    return dry_kg_in_gauge_m3(loose, moisture, material.bulking, constituent.stated_damp_kg_m3)
+
+
+def loose_m3_per_m3(proportions: Proportions, moisture_percent: dict[str, float]) -> float:
+    """Loose volume of all dry materials per cubic metre of fresh mix [m³/m³]. Plain arithmetic."""
+    return sum(c.dry_kg_m3 / gauge_kg_m3(c, moisture_percent) for c in proportions.constituents)
+
+
+def dose_card(
+    proportions: Proportions,
+    volume_m3: float,
+    mix: Mix,
+    procedure: Procedure,
+    moisture_percent: dict[str, float],
+    gauges: tuple[Container, ...],
+    jug_mark_l: float,
+) -> Card:
+    """Dose one load.
+
+    Parameters
+    ----------
+    proportions : the mix per m³
+    volume_m3 : fresh volume of the load [m³], > 0
+    mix, procedure : what is made and in which order
+    moisture_percent : total moisture by material key [%]
+    gauges : containers at hand for dry materials
+    jug_mark_l : smallest readable mark of the water jug [L]
+
+    Returns
+    -------
+    the card of the load
+
+    Raises
+    ------
+    MixError : the aggregates hold more water than the mix allows
+
+    Notes
+    -----
+    m_batch = m_dry (1 + w).
+
+    References
+    ----------
+    ACI 211.1-91, section 6.3.8, from memory.
+    """
+    water = account(proportions, volume_m3, moisture_percent, procedure.hold_back_share, jug_mark_l)
+    bagged, bag_kg = mix.bagged().key, mix.bag_kg()
+    brought_l = {line.key: line.litres for line in water.lines}
+    doses = tuple(
+        _dose(
+            c,
+            volume_m3,
+            bag_kg if c.material.key == bagged else None,
+            moisture_percent,
+            gauges,
+            brought_l.get(c.material.key, 0.0),
+        )
+        for c in proportions.constituents
+    )
+    steps = tuple(step for step in (_step(t, procedure, doses, water) for t in procedure.steps) if step is not None)
+    return Card(
+        volume_m3=volume_m3,
+        fresh_kg=proportions.fresh_kg_m3 * volume_m3,
+        doses=doses,
+        water=water,
+        steps=steps,
+        meets=_meets(steps, {d.material_key for d in doses if d.role in BINDERS}),
+        seconds=sum(s.seconds for s in steps),
+    )
+
+
+def _dose(
+    constituent: Constituent,
+    volume_m3: float,
+    bag_kg: float | None,
+    moisture_percent: dict[str, float],
+    gauges: tuple[Container, ...],
+    brought_l: float,
+) -> Dose:
+    material = constituent.material
+    dry_kg = constituent.dry_kg_m3 * volume_m3
+    batch_kg = dry_kg * (1 + _moisture(constituent, moisture_percent) / 100)
+    gauged_l = dry_kg / gauge_kg_m3(constituent, moisture_percent) * 1000
+    # A premix settles into its sizes and plaster is weighed: neither is honestly measured with a pail.
+    gauged = material.role not in ("premix", "plaster")
+    return Dose(
+        material_key=material.key,
+        name=material.name,
+        role=material.role,
+        dry_kg=dry_kg,
+        batch_kg=batch_kg,
+        solid_l=constituent.solid_m3 * volume_m3 * 1000 + brought_l,
+        gauged_l=gauged_l,
+        packs=dry_kg / bag_kg if bag_kg and material.role in BINDERS else None,
+        pack_kg=bag_kg,
+        gauge=best_fill(gauges, gauged_l, batch_kg) if gauged else None,
+    )
+
+
+def _step(template: StepTemplate, procedure: Procedure, doses: tuple[Dose, ...], water: WaterAccount) -> Step | None:
+    """Size one step; None where all it would add is not in this mix."""
+    parts: list[StepDose] = []
+    water_l = 0.0
+    for add in template.adds:
+        share = procedure.share_of(add)
+        if add.of == "water":
+            litres = water.pour.target * share
+            water_l += litres
+            parts.append(StepDose(material_key="water", share=share, batch_kg=litres, solid_l=litres))
+        parts += [
+            StepDose(material_key=d.material_key, share=share, batch_kg=d.batch_kg * share, solid_l=d.solid_l * share)
+            for d in doses
+            if d.role == add.of
+        ]
+    if template.adds and not parts:
+        return None
+    return Step(
+        kind=template.kind,
+        title=template.title,
+        detail=template.detail,
+        seconds=template.seconds,
+        doses=tuple(parts),
+        water_l=water_l,
+    )
+
+
+def _meets(steps: tuple[Step, ...], binders: set[str]) -> int:
+    wet = next((i for i, s in enumerate(steps) if s.water_l > 0), 0)
+    bound = next((i for i, s in enumerate(steps) if any(d.material_key in binders for d in s.doses)), 0)
+    return max(wet, bound)

@@ -1,0 +1,153 @@
+"""Errors are values of the trade: a sentence a mixer understands, and the way out."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from pydantic import BaseModel, ConfigDict
+from pydantic_core import ErrorDetails, ValidationError
+
+
+class Frozen(BaseModel):
+    """Base of every document that goes into or comes out of the core: checked once, then unchangeable."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, use_attribute_docstrings=True)
+
+
+class Code(StrEnum):
+    """What kind of thing went wrong, for programs; people read the sentence."""
+
+    UNREADABLE = "unreadable"
+    MISSING = "missing"
+    UNKNOWN = "unknown"
+    OUT_OF_RANGE = "out_of_range"
+    DOES_NOT_FIT = "does_not_fit"
+    INVERTED = "inverted"
+    TOO_WET = "too_wet"
+    REFUSED = "refused"
+    TOO_SMALL = "too_small"
+    TOO_MANY = "too_many"
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """One thing that is wrong: where, what, by how much, and the way out."""
+
+    code: Code
+    sentence: str
+    hint: str = ""
+    field: str = ""
+    value: float | str | None = None
+    limit: float | None = None
+    unit: str = ""
+    """Unit of `value` and `limit`, where the sentence speaks of them as {value} and {limit}."""
+
+    def said(self, show: Callable[[float, str], str] = lambda v, unit: f"{v:.4g} {unit}".strip()) -> tuple[str, str]:
+        """Return the sentence and the hint with the measures in them shown by `show(value, unit)`.
+
+        >>> Fault(Code.TOO_WET, "It holds {value} too much.", value=3.1, unit="L").said()[0]
+        'It holds 3.1 L too much.'
+        """
+        words = {
+            name: show(v, self.unit)
+            for name, v in (("value", self.value), ("limit", self.limit))
+            if isinstance(v, (int, float))
+        }
+        return _fill(self.sentence, words), _fill(self.hint, words)
+
+    def under(self, prefix: str) -> "Fault":
+        """Return the same fault with its field moved below `prefix`.
+
+        >>> Fault(Code.TOO_SMALL, "too small", field="depth_mm").under("shapes.0").field
+        'shapes.0.depth_mm'
+        """
+        return replace(self, field=".".join(p for p in (prefix, self.field) if p))
+
+
+def _fill(text: str, words: dict[str, str]) -> str:
+    # Not str.format: a sentence may quote braces somebody typed.
+    for name, shown in words.items():
+        text = text.replace(f"{{{name}}}", shown)
+    return text
+
+
+class TradeError(ValueError):
+    """A request the trade refuses; carries one or more faults."""
+
+    def __init__(self, *faults: Fault) -> None:
+        super().__init__(" ".join(" ".join(f.said()).strip() for f in faults))
+        self.faults = faults
+
+
+class UnitError(TradeError):
+    """Something typed could not be read as a measure."""
+
+
+class TakeoffError(TradeError):
+    """The shapes to fill do not make sense."""
+
+
+class MixError(TradeError):
+    """The mix cannot be made as stated."""
+
+
+class LoadError(TradeError):
+    """The mix cannot be dosed with what is at hand."""
+
+
+def faults_of(error: ValidationError | list[ErrorDetails]) -> tuple[Fault, ...]:
+    """Turn what Pydantic refuses at the door into faults with a sentence each.
+
+    Parameters
+    ----------
+    error : what `model_validate` raised, or its list of details (as FastAPI hands it on)
+
+    Returns
+    -------
+    one fault per refused field, its path written with dots, union tags left out
+    """
+    details = error if isinstance(error, list) else error.errors(include_url=False)
+    return tuple(fault for detail in details for fault in _faults(detail))
+
+
+_PLAIN = {
+    "missing": (Code.MISSING, "This is still to be filled in."),
+    "extra_forbidden": (Code.UNKNOWN, "This is not something a job sheet holds."),
+    "union_tag_invalid": (Code.UNKNOWN, "This kind of shape is not known."),
+    "union_tag_not_found": (Code.MISSING, "Say which kind of shape this is."),
+    "too_short": (Code.MISSING, "There is nothing to fill yet: add a shape."),
+    "too_long": (Code.TOO_MANY, "That is more than one job sheet can hold: split the job."),
+    "int_parsing": (Code.UNREADABLE, "Write a whole number, such as 4."),
+    "int_from_float": (Code.UNREADABLE, "Write a whole number, such as 4."),
+    "finite_number": (Code.OUT_OF_RANGE, "Write an ordinary number."),
+    "string_too_long": (Code.OUT_OF_RANGE, "This text is too long: shorten it."),
+    "json_invalid": (Code.UNREADABLE, "This is not a readable JSON document."),
+}
+
+
+def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
+    # A tagged union puts the tag of the branch it tried into the path; people never typed it.
+    path = [str(p) for p in detail["loc"] if p != "body"]
+    context = detail.get("ctx", {})
+    if isinstance(context.get("error"), TradeError):
+        return tuple(fault.under(_dotted(path)) for fault in context["error"].faults)
+    kind = detail["type"]
+    code, sentence = _PLAIN.get(kind, (Code.UNREADABLE, "This cannot be read."))
+    if kind.startswith(("greater_than", "less_than")):
+        bound = next(iter(context.values()))
+        side = "at least" if kind.startswith("greater") else "at most"
+        code, sentence = Code.OUT_OF_RANGE, f"This must be {side} {bound:g}."
+    elif kind in ("literal_error", "enum"):
+        code, sentence = Code.UNKNOWN, f"Choose one of: {context['expected']}."
+    return (Fault(code, sentence, "", _dotted(path), _short(detail.get("input"))),)
+
+
+def _dotted(path: list[str]) -> str:
+    # Tags of unions are written with a leading colon by the models (Tag(":slab")), so they can be dropped here.
+    return ".".join(p for p in path if not p.startswith(":"))
+
+
+def _short(value: object) -> str | float | None:
+    if isinstance(value, (int, float)):
+        return float(value)
+    return str(value)[:60] if isinstance(value, str) else None

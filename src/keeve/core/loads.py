@@ -1,0 +1,253 @@
+"""Divides what must be mixed into loads that the mixer takes, the bags suit and the hands can place."""
+
+import math
+from typing import Final, Literal
+
+from keeve.core.errors import Code, Fault, Frozen, LoadError
+from keeve.core.proportions import Proportions
+from keeve.core.vessels import Mixer, brim_l
+from keeve.core.working import PRACTICE, Given, Working
+
+Strategy = Literal["whole_bags", "half_bags", "equal", "fewest"]
+MOST_LOADS: Final = 500
+"""Past this it is not a job for a mixer any more."""
+PLACED_SHARE: Final = 0.8
+"""Share of the working life there is to place a load: common practice, no source."""
+LEAST_LOAD_SHARE: Final = 1 / 3
+"""A drum with less than this of its rated load throws it about instead of mixing: common practice, no source."""
+_ROUNDING = 1e-6
+
+
+class Limit(Frozen):
+    """One thing that keeps a load from being bigger."""
+
+    name: str
+    volume_m3: float
+    working: Working
+
+
+class Split(Frozen):
+    """One way of dividing the order into loads."""
+
+    strategy: Strategy
+    volumes_m3: tuple[float, ...]
+    """Fresh volume of each load, in order."""
+    bags_each: tuple[float, ...]
+    """Bags in each load; empty where nothing comes in bags."""
+    made_m3: float
+    left_m3: float
+    """Mixed beyond the order because bags were not divided."""
+    bags_opened: int
+    least_share: float
+    """Smallest load as a share of the largest that is allowed."""
+
+
+def limits(
+    proportions: Proportions, mixer: Mixer, loose_m3_per_m3: float, working_life_min: float, place_l_min: float | None
+) -> tuple[Limit, ...]:
+    """List what bounds one load.
+
+    Parameters
+    ----------
+    proportions : the mix
+    mixer : what it is mixed in
+    loose_m3_per_m3 : loose volume of the dry materials per m³ of fresh mix [-]
+    working_life_min : working life of the mix [min]
+    place_l_min : how fast the mix is placed [L/min], if known
+
+    Returns
+    -------
+    limits, each with its working; the smallest decides
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    rated = Limit(
+        name=f"{mixer.name}: rated for mixed volume",
+        volume_m3=mixer.mixed_l / 1000,
+        working=Working(
+            figure="Largest load by rated volume",
+            formula="rated mixed volume",
+            given=(Given("rated", mixer.mixed_l, "L"),),
+            result=mixer.mixed_l / 1000,
+            unit="m³",
+            source=mixer.source or PRACTICE,
+        ),
+    )
+    found = [rated]
+    gross_l = brim_l(mixer.section)
+    if loose_m3_per_m3 > 0 and mixer.kind != "bucket":  # in a bucket the powder goes into water and vanishes
+        dry = gross_l * mixer.dry_share / 1000 / loose_m3_per_m3
+        found.append(
+            Limit(
+                name=f"{mixer.name}: room for the dry heap",
+                volume_m3=dry,
+                working=Working(
+                    figure="Largest load by dry volume",
+                    formula="gross × share usable / loose volume per m³",
+                    given=(
+                        Given("gross", gross_l, "L"),
+                        Given("share usable", mixer.dry_share * 100, "%"),
+                        Given("loose volume per m³ fresh", loose_m3_per_m3, "m³"),
+                    ),
+                    result=dry,
+                    unit="m³",
+                    source=PRACTICE,
+                ),
+            )
+        )
+    if mixer.max_kg is not None:
+        by_mass = mixer.max_kg / proportions.fresh_kg_m3
+        found.append(
+            Limit(
+                name=f"{mixer.name}: mass it carries",
+                volume_m3=by_mass,
+                working=Working(
+                    figure="Largest load by mass",
+                    formula="mass limit / fresh density",
+                    given=(
+                        Given("mass limit", mixer.max_kg, "kg"),
+                        Given("fresh density", proportions.fresh_kg_m3, "kg/m³"),
+                    ),
+                    result=by_mass,
+                    unit="m³",
+                    source=mixer.source or PRACTICE,
+                ),
+            )
+        )
+    if place_l_min is not None:
+        placed = place_l_min * working_life_min * PLACED_SHARE / 1000
+        found.append(
+            Limit(
+                name="what can be placed before it stiffens",
+                volume_m3=placed,
+                working=Working(
+                    figure="Largest load by pace",
+                    formula="pace × working life × 0.8",
+                    given=(Given("pace", place_l_min, "L/min"), Given("working life", working_life_min, "min")),
+                    result=placed,
+                    unit="m³",
+                    source=PRACTICE,
+                ),
+            )
+        )
+    return tuple(found)
+
+
+def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, divisible: bool) -> tuple[Split, ...]:
+    """Divide an order in every way the bags and the mixer permit.
+
+    Parameters
+    ----------
+    order_m3 : what must be mixed [m³], > 0
+    largest_m3 : largest load [m³], > 0
+    bags_per_m3 : bags in a cubic metre of fresh mix [1/m³]; None where nothing comes in bags
+    divisible : whether part of a bag may be used (a premix bag settles and should not be divided)
+
+    Returns
+    -------
+    the possible splits; empty only for an undivided bag that is bigger than the mixer
+
+    Raises
+    ------
+    LoadError : more than 500 loads
+
+    References
+    ----------
+    Plain arithmetic.
+    """
+    if order_m3 / largest_m3 > MOST_LOADS:
+        raise LoadError(
+            Fault(
+                Code.TOO_MANY,
+                f"That would be {math.ceil(order_m3 / largest_m3):,} loads of this mixer.".replace(",", " "),
+                "Check the measures, choose a bigger mixer, or have it delivered ready-mixed.",
+                "mixer",
+                order_m3 / largest_m3,
+                MOST_LOADS,
+            )
+        )
+    found: list[Split] = []
+    if bags_per_m3 is not None:
+        found += _by_bags("whole_bags", order_m3, largest_m3, bags_per_m3, 1.0)
+        if divisible:
+            halves = _by_bags("half_bags", order_m3, largest_m3, bags_per_m3, 0.5)
+            found += [h for h in halves if not any(h.bags_each == s.bags_each for s in found)]
+    if divisible:
+        count = math.ceil(order_m3 / largest_m3 - _ROUNDING)
+        found.append(_split("equal", (order_m3 / count,) * count, order_m3, largest_m3, bags_per_m3))
+        full = min(int(order_m3 / largest_m3 + _ROUNDING), count)
+        rest = order_m3 - full * largest_m3
+        volumes = (largest_m3,) * full + ((rest,) if count > full else ())
+        if count > 1:
+            found.append(_split("fewest", volumes, order_m3, largest_m3, bags_per_m3))
+    return tuple(found)
+
+
+def _by_bags(strategy: Strategy, order_m3: float, largest_m3: float, bags_m3: float, unit: float) -> list[Split]:
+    in_a_load = math.floor(largest_m3 * bags_m3 / unit + _ROUNDING)
+    if in_a_load < 1:
+        return []
+    wanted = math.ceil(order_m3 * bags_m3 / unit - _ROUNDING)
+    full, rest = divmod(wanted, in_a_load)
+    bags = (in_a_load * unit,) * full + ((rest * unit,) if rest else ())
+    return [_split(strategy, tuple(b / bags_m3 for b in bags), order_m3, largest_m3, bags_m3, bags)]
+
+
+def _split(
+    strategy: Strategy,
+    volumes: tuple[float, ...],
+    order_m3: float,
+    largest_m3: float,
+    bags_m3: float | None,
+    bags: tuple[float, ...] | None = None,
+) -> Split:
+    made = math.fsum(volumes)
+    if bags is None:
+        bags = tuple(v * bags_m3 for v in volumes) if bags_m3 is not None else ()
+    return Split(
+        strategy=strategy,
+        volumes_m3=volumes,
+        bags_each=bags,
+        made_m3=made,
+        left_m3=max(made - order_m3, 0.0),
+        bags_opened=math.ceil(sum(bags) - _ROUNDING),
+        least_share=min(volumes) / largest_m3,
+    )
+
+
+def recommend(found: tuple[Split, ...], *, weighed: bool) -> tuple[Strategy, str]:
+    """Choose one split and say why.
+
+    Parameters
+    ----------
+    found : at least one split
+    weighed : the binder goes by the scale, so that bags need not be kept whole
+
+    Returns
+    -------
+    the strategy and its reason
+
+    References
+    ----------
+    Common practice, no source: a whole bag is the surest measure; a short last load mixes badly.
+    """
+    by = {split.strategy: split for split in found}
+    whole, equal = by.get("whole_bags"), by.get("equal")
+    if weighed and equal is not None:
+        return "equal", "Every load alike, by the scale."
+    if whole is not None and (equal is None or whole.left_m3 <= 0.1 * whole.made_m3):
+        return "whole_bags", "A whole bag is the surest measure."
+    half = by.get("half_bags")
+    few = len(equal.volumes_m3) if equal else 1
+    if (
+        half is not None
+        and half.left_m3 <= 0.1 * half.made_m3
+        and half.least_share >= LEAST_LOAD_SHARE
+        and len(half.volumes_m3) <= 1.25 * few
+    ):
+        return "half_bags", "Half bags leave little over and are still easy to measure."
+    if equal is not None:
+        return "equal", "Bags do not divide well here; loads all alike repeat best."
+    return found[0].strategy, "The only way that fits."

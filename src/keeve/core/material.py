@@ -1,0 +1,37 @@
+"""What goes into a mix: binders, aggregates, bagged premixes and plaster powders."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from keeve.core.errors import Frozen
+from keeve.core.units import Mass
+
+Role = Literal["cement", "lime", "sand", "stone", "premix", "plaster"]
+BINDERS: frozenset[Role] = frozenset({"cement", "lime", "premix", "plaster"})
+BulkingGrade = Literal["none", "fine", "ordinary", "coarse"]
+
+
+class Pack(Frozen):
+    """A bag as the merchant sells it."""
+
+    name: str
+    mass_kg: Mass
+
+
+class Material(Frozen):
+    """One material with the properties the arithmetic needs; all may be overwritten by a label or a test."""
+
+    key: str
+    name: str
+    role: Role
+    particle_density_kg_m3: float = Field(ge=500, le=5500)
+    """Oven-dry mass over the volume of the grains with their pores."""
+    loose_bulk_kg_m3: float = Field(ge=50, le=2500)
+    """Dry mass over the volume of the heap, loose and struck."""
+    damp_loose_kg_m3: float | None = Field(None, ge=50, le=2500)
+    """Dry mass in a gauge of damp loose sand, where the mix counts it that way."""
+    absorption_percent: float = Field(0.0, ge=0, le=10)
+    bulking: BulkingGrade = "none"
+    packs: tuple[Pack, ...] = ()
+    source: str

@@ -1,0 +1,77 @@
+"""A mix: what it is for, how it is stated, and all a person needs to know to make it well."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from keeve.core.errors import Frozen
+from keeve.core.material import BINDERS, Material
+from keeve.core.procedure import Procedure
+from keeve.core.proportions import Basis, PowderWater, PremixBag, VolumeParts
+
+MixerKind = Literal["drum", "tray", "bucket"]
+
+
+class Consistency(Frozen):
+    """What the mix must be like, in words a person can check with hand, trowel or eye."""
+
+    test: str
+    dry: str
+    right: str
+    wet: str
+
+
+class Caution(Frozen):
+    """Something that hurts people, and what keeps it from doing so."""
+
+    key: str
+    sentence: str
+
+
+class LateWater(Frozen):
+    """Whether a mix that has stiffened or is too dry may take water, and one too wet may take dry."""
+
+    allowed: Literal["to the ceiling", "never"]
+    too_dry: str
+    too_wet: str
+    dry_may_be_added: bool
+    stiffened: str
+
+
+class Mix(Frozen):
+    """One mix with everything good practice says about it."""
+
+    key: str
+    name: str
+    use: str
+    family: str
+    basis: Basis
+    pack_kg: float | None = Field(None, gt=0, le=2000)
+    """Size of the binder's bag in use."""
+    waste_percent: float = Field(ge=0, le=100)
+    working_life_min: float = Field(gt=0)
+    consistency: Consistency
+    late_water: LateWater
+    procedures: dict[MixerKind, Procedure]
+    refused: dict[MixerKind, str] = {}
+    """Mixers that must not be used, with the reason."""
+    cautions: tuple[Caution, ...] = ()
+    source: str
+
+    def bagged(self) -> Material:
+        """Return the material whose bags decide the loads: the premix, the powder, or the first binder."""
+        if isinstance(self.basis, PremixBag | PowderWater):
+            return self.basis.material
+        return next((p.material for p in self.basis.parts if p.material.role in BINDERS), self.basis.parts[0].material)
+
+    def bag_kg(self) -> float | None:
+        """Return the mass of one bag of it [kg], if it comes in bags."""
+        if isinstance(self.basis, PremixBag):
+            return self.basis.bag_kg
+        return self.pack_kg
+
+    def materials(self) -> tuple[Material, ...]:
+        """Return every dry material of the mix."""
+        if isinstance(self.basis, VolumeParts):
+            return tuple(p.material for p in self.basis.parts)
+        return (self.basis.material,)

@@ -1,0 +1,294 @@
+"""The one door: what must be filled, with which mix and which mixer, becomes a plan to mix from."""
+
+import math
+from typing import Final
+
+from pydantic import Field
+
+from keeve import __version__
+from keeve.core.correcting import Correction, correction
+from keeve.core.dosing import Card, Dose, dose_card, loose_m3_per_m3
+from keeve.core.errors import Code, Fault, Frozen, LoadError, TradeError
+from keeve.core.loads import LEAST_LOAD_SHARE, Limit, Split, Strategy, limits, recommend, splits
+from keeve.core.mix import Mix
+from keeve.core.proportions import Proportions, WaterWindow
+from keeve.core.takeoff.need import Need, order_working, take_off
+from keeve.core.takeoff.shapes import Shape
+from keeve.core.units import Moisture, Volume, Waste
+from keeve.core.vessels import Container, Mixer
+from keeve.core.working import PRACTICE, Given, Working
+
+WATER_CEMENT_WARNING: Final = 0.60
+"""Above this nothing that must be strong or outlast frost: common practice, no source."""
+
+
+class PlanRequest(Frozen):
+    """Everything a plan depends on, whole: no key in it needs looking up."""
+
+    shapes: tuple[Shape, ...] = Field(min_length=1, max_length=200)
+    waste_percent: Waste | None = None
+    """The job's waste allowance; empty takes the usual one."""
+    mix: Mix
+    moisture_percent: dict[str, Moisture] = {}
+    """Total moisture of each aggregate by material key."""
+    mixer: Mixer
+    gauges: tuple[Container, ...] = ()
+    jug: Container
+    strategy: Strategy | None = None
+    """How the order is divided; empty takes the recommended way."""
+    place_l_min: Volume | None = None
+    """How much mix is placed in a minute."""
+
+
+class Total(Frozen):
+    """One constituent over the whole job."""
+
+    material_key: str
+    name: str
+    role: str
+    dry_kg: float
+    batch_kg: float
+    packs: float | None
+    """Bags used, where it comes in bags."""
+
+
+class Load(Frozen):
+    """One filling and emptying of the mixer."""
+
+    number: int
+    card: int
+    """Which card it is mixed from."""
+    volume_m3: float
+
+
+class Ratio(Frozen):
+    """A ratio by which the trade judges a mix."""
+
+    name: str
+    value: float
+    working: Working
+
+
+class Plan(Frozen):
+    """What to put in, in what order, for how long, and what it must look like."""
+
+    core_version: str
+    need: Need
+    proportions: Proportions
+    ratios: tuple[Ratio, ...]
+    limits: tuple[Limit, ...]
+    splits: tuple[Split, ...]
+    strategy: Strategy
+    reason: str
+    """Why this way of dividing the order."""
+    made_m3: float
+    cards: tuple[Card, ...]
+    loads: tuple[Load, ...]
+    totals: tuple[Total, ...]
+    water_l: WaterWindow
+    """Water to pour over the whole job."""
+    minutes_mixing: float
+    correction: Correction
+    warnings: tuple[str, ...]
+    workings: tuple[Working, ...]
+
+    @property
+    def split(self) -> Split:
+        """The split that was chosen."""
+        return next(s for s in self.splits if s.strategy == self.strategy)
+
+
+def plan(request: PlanRequest) -> Plan:
+    """Work out a job.
+
+    Parameters
+    ----------
+    request : shapes, mix, mixer and measures at hand
+
+    Returns
+    -------
+    the whole plan; every figure in it carries its working
+
+    Raises
+    ------
+    TakeoffError, MixError, LoadError : a sentence, the field it belongs to, and the way out
+
+    References
+    ----------
+    The methods named in the workings of the plan.
+    """
+    faults: list[Fault] = []
+    try:
+        need = take_off(request.shapes, request.waste_percent, request.mix.waste_percent)
+    except TradeError as error:
+        faults += error.faults
+    mix, mixer = request.mix, request.mixer
+    if mixer.kind not in mix.procedures:
+        reason = mix.refused.get(mixer.kind, "Nobody has set down how to mix it that way.")
+        faults.append(
+            Fault(Code.REFUSED, f"{mix.name} is not mixed in this. {reason}", "Choose another mixer.", "mixer")
+        )
+    if faults:
+        raise TradeError(*faults)
+    proportions = mix.basis.proportions()
+    return _assemble(request, need, proportions)
+
+
+def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Plan:
+    mix = request.mix
+    bound = limits(
+        proportions,
+        request.mixer,
+        loose_m3_per_m3(proportions, request.moisture_percent),
+        mix.working_life_min,
+        request.place_l_min,
+    )
+    largest = min(bound, key=lambda limit: limit.volume_m3)
+    bags_m3 = _bags_per_m3(mix, proportions)
+    found = splits(need.order_m3, largest.volume_m3, bags_m3, divisible=mix.basis.basis != "premix bag")
+    chosen, reason = _choose(request, found, largest, bags_m3)
+    cards, loads = _deal(request, proportions, chosen)
+    count_of = [sum(1 for load in loads if load.card == i) for i in range(len(cards))]
+    water = WaterWindow(
+        *(math.fsum(c.water.pour[i] * n for c, n in zip(cards, count_of, strict=True)) for i in range(3))
+    )
+    brought_kg_m3 = cards[0].water.brought_l / cards[0].volume_m3
+    ratios = _ratios(proportions)
+    return Plan(
+        core_version=__version__,
+        need=need,
+        proportions=proportions,
+        ratios=ratios,
+        limits=bound,
+        splits=found,
+        strategy=chosen.strategy,
+        reason=reason,
+        made_m3=chosen.made_m3,
+        cards=cards,
+        loads=loads,
+        totals=_totals(cards, count_of),
+        water_l=water,
+        minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
+        correction=correction(mix, proportions, brought_kg_m3),
+        warnings=_warnings(mix, proportions, ratios, chosen, cards),
+        workings=(order_working(need), *proportions.workings, largest.working),
+    )
+
+
+def _bags_per_m3(mix: Mix, proportions: Proportions) -> float | None:
+    bag_kg = mix.bag_kg()
+    if bag_kg is None:
+        return None
+    key = mix.bagged().key
+    return next(c.dry_kg_m3 for c in proportions.constituents if c.material.key == key) / bag_kg
+
+
+def _choose(request: PlanRequest, found: tuple[Split, ...], largest: Limit, bags_m3: float | None) -> tuple[Split, str]:
+    wanted = request.strategy
+    too_big = bags_m3 is not None and largest.volume_m3 * bags_m3 < 1
+    if not found or (wanted == "whole_bags" and too_big):
+        raise LoadError(
+            Fault(
+                Code.TOO_SMALL,
+                "One bag makes {value}; a load here can be {limit} at most.",
+                "Choose a bigger mixer or a smaller bag."
+                if not found
+                else "Choose half bags or loads all alike, or a bigger mixer.",
+                "mixer" if not found else "strategy",
+                1000 / bags_m3 if bags_m3 else None,
+                largest.volume_m3 * 1000,
+                "L",
+            )
+        )
+    if wanted is None:
+        wanted, reason = recommend(found, weighed=request.mix.basis.basis == "powder and water")
+    else:
+        reason = "Your choice."
+    chosen = next((s for s in found if s.strategy == wanted), None)
+    if chosen is None:
+        # Splits coincide on small jobs (one load is equal, fewest and short at once): take what is there.
+        chosen, reason = found[0], "The job comes out the same any other way."
+    return chosen, reason
+
+
+def _deal(request: PlanRequest, proportions: Proportions, split: Split) -> tuple[tuple[Card, ...], tuple[Load, ...]]:
+    """Give each load its card; loads of one size share one."""
+    procedure = request.mix.procedures[request.mixer.kind]
+    sizes: dict[float, int] = {}
+    cards: list[Card] = []
+    loads: list[Load] = []
+    for number, volume in enumerate(split.volumes_m3, 1):
+        size = round(volume, 9)
+        if size not in sizes:
+            sizes[size] = len(cards)
+            cards.append(
+                dose_card(
+                    proportions,
+                    volume,
+                    request.mix,
+                    procedure,
+                    request.moisture_percent,
+                    request.gauges,
+                    request.jug.mark_l or 0.1,
+                )
+            )
+        loads.append(Load(number=number, card=sizes[size], volume_m3=volume))
+    return tuple(cards), tuple(loads)
+
+
+def _totals(cards: tuple[Card, ...], count_of: list[int]) -> tuple[Total, ...]:
+    def total(index: int, dose: Dose) -> Total:
+        pairs = [(card.doses[index], n) for card, n in zip(cards, count_of, strict=True)]
+        return Total(
+            material_key=dose.material_key,
+            name=dose.name,
+            role=dose.role,
+            dry_kg=math.fsum(d.dry_kg * n for d, n in pairs),
+            batch_kg=math.fsum(d.batch_kg * n for d, n in pairs),
+            packs=math.fsum((d.packs or 0.0) * n for d, n in pairs) if dose.packs is not None else None,
+        )
+
+    return tuple(total(i, dose) for i, dose in enumerate(cards[0].doses))
+
+
+def _ratios(proportions: Proportions) -> tuple[Ratio, ...]:
+    water = proportions.water.target
+    by_role = {"cement": ("w/c", "cement"), "plaster": ("w/p", "powder")}
+    found: list[Ratio] = []
+    for role, (name, what) in by_role.items():
+        mass = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role == role)
+        if mass > 0:
+            working = Working(
+                figure=name,
+                formula=f"free water / {what}",
+                given=(Given("free water in 1 m³", water, "kg"), Given(f"{what} in 1 m³", mass, "kg")),
+                result=water / mass,
+                unit="",
+                source=PRACTICE,
+            )
+            found.append(Ratio(name=name, value=water / mass, working=working))
+    return tuple(found)
+
+
+def _warnings(
+    mix: Mix, proportions: Proportions, ratios: tuple[Ratio, ...], chosen: Split, cards: tuple[Card, ...]
+) -> tuple[str, ...]:
+    said = list(proportions.warnings)
+    if mix.family == "concrete" and any(r.name == "w/c" and r.value > WATER_CEMENT_WARNING for r in ratios):
+        said.append(
+            "More than 0.60 of water to cement: not for anything that must be strong or outlast frost. "
+            "Take a richer mix."
+        )
+    if len(chosen.volumes_m3) > 1 and chosen.least_share < LEAST_LOAD_SHARE:
+        said.append("The last load is so small that it mixes badly: stay with it, or make the loads alike.")
+    for name, percent in {
+        d.name: d.gauge.struck_error_percent
+        for d in cards[0].doses
+        if d.gauge and d.packs is None and abs(d.gauge.struck_error_percent) > 3
+    }.items():
+        more = "more" if percent > 0 else "less"
+        said.append(
+            f"Said in struck fills, {name.lower()} comes out {abs(percent):.0f} % {more}: "
+            "fill to the mark, or weigh it."
+        )
+    return tuple(said)

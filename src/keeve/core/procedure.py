@@ -1,0 +1,83 @@
+"""The order of work at the mixer, as data: what goes in when, for how long, and where to look."""
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.material import Role
+
+StepKind = Literal["prepare", "add", "water", "sips", "mix", "wait", "judge", "use"]
+Of = Role | Literal["water"]
+WaterShare = Literal["first", "hold back", "all"]
+
+
+class Addition(Frozen):
+    """Some of one constituent."""
+
+    of: Of
+    share: float | WaterShare = 1.0
+    """Share of the load's dose; of water: the first pour, the hold-back, or all of it."""
+
+
+class StepTemplate(Frozen):
+    """One step as the catalogue states it, for a load of any size."""
+
+    kind: StepKind
+    title: str
+    detail: str = ""
+    adds: tuple[Addition, ...] = ()
+    seconds: int = Field(0, ge=0, le=7200)
+    """What the timer runs, from the moment the step begins; 0 is no timer."""
+
+
+class Procedure(Frozen):
+    """The steps for one way of mixing."""
+
+    key: str
+    name: str
+    hold_back_share: float = Field(0.0, ge=0, le=0.6)
+    steps: tuple[StepTemplate, ...] = Field(min_length=1)
+    source: str
+
+    @model_validator(mode="after")
+    def _everything_goes_in_once(self) -> "Procedure":
+        sums: dict[str, float] = {}
+        for step in self.steps:
+            for add in step.adds:
+                sums[add.of] = sums.get(add.of, 0.0) + self.share_of(add)
+        for of, total in sums.items():
+            if abs(total - 1) > 1e-6:
+                raise MixError(
+                    Fault(Code.OUT_OF_RANGE, f"{self.key}: the shares of {of} add up to {total:g}, not 1.", "")
+                )
+        return self
+
+    def share_of(self, add: Addition) -> float:
+        """Share of the load's dose [-] that an addition means. Plain arithmetic."""
+        if isinstance(add.share, float):
+            return add.share
+        return {"first": 1 - self.hold_back_share, "hold back": self.hold_back_share, "all": 1.0}[add.share]
+
+
+class StepDose(Frozen):
+    """Part of a dose that goes in at one step."""
+
+    material_key: str
+    """Key of the dose in the load's list; `water` for water."""
+    share: float
+    batch_kg: float
+    solid_l: float
+    """Room it takes in the finished mix."""
+
+
+class Step(Frozen):
+    """One step for a load of a given size."""
+
+    kind: StepKind
+    title: str
+    detail: str
+    seconds: int
+    doses: tuple[StepDose, ...]
+    water_l: float
+    """Water poured in this step."""

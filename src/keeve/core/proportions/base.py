@@ -1,0 +1,67 @@
+"""The one thing every way of stating a mix is reduced to: kilograms per cubic metre of fresh mix."""
+
+from typing import NamedTuple
+
+from keeve.core.errors import Frozen
+from keeve.core.material import Material
+from keeve.core.working import Working
+
+
+class Constituent(NamedTuple):
+    """One dry material of a mix."""
+
+    material: Material
+    dry_kg_m3: float
+    """Oven-dry mass per cubic metre of fresh mix."""
+    stated_damp_kg_m3: float | None = None
+    """Dry mass per m³ of gauge, where the mix was stated for damp loose sand."""
+    loose_bulk_kg_m3: float = 0.0
+    """Dry loose mass per m³ of gauge, as the mix counts it; 0 takes the material's own."""
+
+    @property
+    def solid_m3(self) -> float:
+        """Volume of the grains per m³ of fresh mix [m³]."""
+        return self.dry_kg_m3 / self.material.particle_density_kg_m3
+
+    @property
+    def gauge_bulk_kg_m3(self) -> float:
+        """Dry loose bulk density used when gauging [kg/m³]."""
+        return self.loose_bulk_kg_m3 or self.material.loose_bulk_kg_m3
+
+
+class WaterWindow(NamedTuple):
+    """Lowest, target and highest free water; the highest is never passed. Unit by context."""
+
+    low: float
+    target: float
+    high: float
+
+    def times(self, factor: float) -> "WaterWindow":
+        """Return the window for `factor` times as much mix."""
+        return WaterWindow(self.low * factor, self.target * factor, self.high * factor)
+
+
+class Proportions(Frozen):
+    """A mix, per cubic metre of fresh mix, dry aggregate, free water at target."""
+
+    constituents: tuple[Constituent, ...]
+    water: WaterWindow
+    """Free water [kg/m³]."""
+    air: float
+    """Volume of air [m³/m³]."""
+    workings: tuple[Working, ...] = ()
+    warnings: tuple[str, ...] = ()
+
+    @property
+    def dry_kg_m3(self) -> float:
+        """Dry mass of all constituents [kg/m³]."""
+        return sum(c.dry_kg_m3 for c in self.constituents)
+
+    @property
+    def fresh_kg_m3(self) -> float:
+        """Fresh density at target water [kg/m³]."""
+        return self.dry_kg_m3 + self.water.target
+
+    def volume_m3(self) -> float:
+        """Sum of the absolute volumes [m³]; one, for a mix that closes. Plain arithmetic."""
+        return sum(c.solid_m3 for c in self.constituents) + self.water.target / 1000 + self.air

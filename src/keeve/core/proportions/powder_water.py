@@ -1,0 +1,171 @@
+"""Plaster: powder and water by mass, by water ÷ powder or by consistency number."""
+
+import re
+from typing import Annotated, Any, Final, Literal
+
+from pydantic import BeforeValidator, Field, WithJsonSchema
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.material import Material
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.units import WATER_KG_M3, read_number
+from keeve.core.working import Given, Working
+
+WEAKEST: Final = 1.10
+"""More water than this ÷ powder leaves no usable cast."""
+STRONGEST: Final = 0.20
+"""Less than the water that gypsum binds (0.186) cannot be mixed."""
+
+_RATIO = re.compile(r"^(?P<first>[^:/]+?)\s*(?::|to|/)\s*(?P<second>[^:/]+)$")
+_NAMED = re.compile(r"(?P<number>[\d.,]+)\s*(?P<name>[a-z]*)|(?P<name2>[a-z]+)\s*(?P<number2>[\d.,]+)")
+
+
+def read_water_to_powder(text: str) -> float:
+    """Read what a person types for the strength of a plaster: 70, 0.70, 70 : 100, 70 water : 100 plaster.
+
+    Parameters
+    ----------
+    text : consistency number (parts of water to 100 parts of powder), w/p, or a ratio water : powder
+
+    Returns
+    -------
+    water ÷ powder by mass [kg/kg]
+
+    Raises
+    ------
+    MixError : powder and water turned round, with the number most likely meant
+    UnitError : unreadable
+
+    References
+    ----------
+    Common practice, no source.
+
+    >>> read_water_to_powder("70"), read_water_to_powder("0.65"), read_water_to_powder("70 water : 100 plaster")
+    (0.7, 0.65, 0.7)
+    """
+    plain = text.strip().lower().replace("parts of ", "").replace("parts ", "")
+    ratio = _RATIO.match(plain)
+    if ratio is None:
+        number = read_number(plain.removeprefix("w/p").strip(" ="))
+        value = number / 100 if number > 2 else number
+    else:
+        (first, first_is), (second, _) = _amount(ratio["first"]), _amount(ratio["second"])
+        if second == 0 or first == 0:
+            raise MixError(Fault(Code.UNREADABLE, "Neither side of the ratio can be 0.", "Write it like 70 : 100."))
+        # An unnamed ratio is read as water : powder, the order the consistency number has.
+        value = second / first if first_is == "powder" else first / second
+    return check_water_to_powder(value)
+
+
+def _amount(text: str) -> tuple[float, str]:
+    found = _NAMED.fullmatch(text.strip())
+    if found is None:
+        return read_number(text), ""
+    name = found["name"] or found["name2"] or ""
+    kind = "water" if name in ("water", "w") else "powder" if name in ("plaster", "powder", "gypsum", "p") else ""
+    return read_number(found["number"] or found["number2"]), kind
+
+
+def check_water_to_powder(value: float) -> float:
+    """Return w/p [kg/kg] unchanged when it can be mixed (0.20..1.10).
+
+    Raises
+    ------
+    MixError : out of range; where the inverse is a usual plaster (0.50..0.90) that is offered
+
+    References
+    ----------
+    Common practice, no source: 70 parts of plaster to 100 of water is the usual slip for 70 of water to 100.
+
+    >>> check_water_to_powder(0.7)
+    0.7
+    """
+    if STRONGEST <= value <= WEAKEST:
+        return value
+    meant = round(1 / value, 2) if value > 0 else 0.0
+    if 0.5 <= meant <= 0.9:
+        raise MixError(
+            Fault(
+                Code.INVERTED,
+                f"That is {meant * 100:.0f} of plaster to 100 of water: turned round, a cast that stays soup.",
+                f"Did you mean {meant * 100:.0f} of water to 100 of plaster? Write {meant * 100:.0f}.",
+                "",
+                meant,
+            )
+        )
+    raise MixError(
+        Fault(
+            Code.OUT_OF_RANGE,
+            "No plaster is mixed with that much water." if value > WEAKEST else "That is too little water to mix.",
+            "Parts of water to 100 of powder run from 22 to 110: the bag's label says which.",
+            "",
+            value,
+        )
+    )
+
+
+def _validate(given: Any) -> float:
+    if isinstance(given, str):
+        return read_water_to_powder(given)
+    try:
+        return check_water_to_powder(float(given))
+    except TypeError:
+        raise MixError(Fault(Code.UNREADABLE, "Write a number such as 70.")) from None
+
+
+WaterToPowder = Annotated[
+    float,
+    BeforeValidator(_validate),
+    WithJsonSchema(
+        {"anyOf": [{"type": "number"}, {"type": "string"}], "description": "w/p in kg/kg, or text such as 70"},
+        mode="validation",
+    ),
+]
+
+
+class PowderWater(Frozen):
+    """A powder and its water by mass."""
+
+    basis: Literal["powder and water"] = "powder and water"
+    material: Material
+    water_to_powder: WaterToPowder
+    spread: float = Field(0.02, ge=0, le=0.1)
+    """How far w/p may stray to either side."""
+    air_percent: float = Field(1.0, ge=0, le=10)
+
+    def proportions(self) -> Proportions:
+        """Reduce powder and water to masses per cubic metre.
+
+        Returns
+        -------
+        proportions that fill one cubic metre
+
+        Notes
+        -----
+        m_p = (1 − air) / (1/ρ_p + (w/p)/1000). Set expansion (0.2 to 1 %) is not added.
+
+        References
+        ----------
+        Absolute volumes: plain arithmetic. Air in cast plaster about 1 %: common practice, no source.
+        """
+        air = self.air_percent / 100
+        ratio = self.water_to_powder
+        powder = (1 - air) / (1 / self.material.particle_density_kg_m3 + ratio / WATER_KG_M3)
+        working = Working(
+            figure=f"{self.material.name} in 1 m³",
+            formula="(1 − air) / (1/ρ + (w/p)/1000)",
+            given=(
+                Given("w/p", ratio, ""),
+                Given("particle density", self.material.particle_density_kg_m3, "kg/m³"),
+                Given("air", self.air_percent, "%"),
+            ),
+            result=powder,
+            unit="kg",
+            source="absolute volumes, plain arithmetic; air: common practice, no source",
+        )
+        return Proportions(
+            constituents=(Constituent(self.material, powder),),
+            water=WaterWindow(ratio - self.spread, ratio, ratio + self.spread).times(powder),
+            air=air,
+            workings=(working,),
+        )

@@ -1,0 +1,105 @@
+"""Mixes that come complete in a bag: only water is added."""
+
+from typing import Final, Literal
+
+from pydantic import model_validator
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.material import Material
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.units import WATER_KG_M3, Mass, Volume
+from keeve.core.working import ARITHMETIC, Given, Working
+
+LEAST_AIR: Final = -0.05
+"""Below this no rounding on a label explains the yield."""
+
+
+class PremixBag(Frozen):
+    """A bag as its label states it."""
+
+    basis: Literal["premix bag"] = "premix bag"
+    material: Material
+    bag_kg: Mass
+    yield_l: Volume
+    """Fresh volume of one bag at the target water."""
+    water_low_l: Volume
+    water_target_l: Volume
+    water_high_l: Volume
+
+    @model_validator(mode="after")
+    def _water_in_order(self) -> "PremixBag":
+        if not self.water_low_l <= self.water_target_l <= self.water_high_l:
+            raise MixError(
+                Fault(
+                    Code.OUT_OF_RANGE,
+                    "The water for a bag must rise from least to right to most.",
+                    "Copy the three figures from the label again.",
+                    "water_target_l",
+                )
+            )
+        return self
+
+    def yield_with_l(self, water_l: float) -> float:
+        """Fresh volume of one bag [L] when `water_l` [L] went in.
+
+        Notes
+        -----
+        yield = label yield + (water used − label target water); the air is taken as unchanged.
+
+        References
+        ----------
+        Common practice, no source.
+        """
+        return self.yield_l + water_l - self.water_target_l
+
+    def proportions(self) -> Proportions:
+        """Reduce the label to masses per cubic metre.
+
+        Returns
+        -------
+        proportions that fill one cubic metre; the air is what the label's yield leaves
+
+        Raises
+        ------
+        MixError : powder and water together need far more room than the label says
+
+        Notes
+        -----
+        m = bag / yield; air = 1 − m/ρ − m_w/1000.
+
+        References
+        ----------
+        Plain arithmetic.
+        """
+        bags_m3 = 1000 / self.yield_l
+        dry = self.bag_kg * bags_m3
+        water = WaterWindow(self.water_low_l, self.water_target_l, self.water_high_l).times(bags_m3)
+        air = 1 - dry / self.material.particle_density_kg_m3 - water.target / WATER_KG_M3
+        if air < LEAST_AIR:
+            raise MixError(
+                Fault(
+                    Code.OUT_OF_RANGE,
+                    "Powder and water alone fill {value}, the label's yield is {limit}.",
+                    "Check the bag's mass, its yield and its water.",
+                    "yield_l",
+                    self.yield_l * (1 - air),
+                    self.yield_l,
+                    "L",
+                )
+            )
+        warnings = ("The label's yield leaves no room for air: expect a little more mix.",) if air < 0 else ()
+        working = Working(
+            figure="Bags in 1 m³",
+            formula="1000 / yield",
+            given=(Given("yield of a bag", self.yield_l, "L"), Given("bag", self.bag_kg, "kg")),
+            result=bags_m3,
+            unit="bags",
+            source=f"{ARITHMETIC}; yield by the bag's label",
+        )
+        return Proportions(
+            constituents=(Constituent(self.material, dry),),
+            water=water,
+            air=air,
+            workings=(working,),
+            warnings=warnings,
+        )

@@ -1,0 +1,105 @@
+"""Mixes stated as parts by volume: one shovel of this to three of that."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.material import Material
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.units import WATER_KG_M3
+from keeve.core.working import Given, Working
+
+
+class VolumePart(Frozen):
+    """One material and how many level gauges of it."""
+
+    material: Material
+    parts: float = Field(gt=0, le=100)
+
+
+class WaterRule(Frozen):
+    """Free water where the mix itself does not state it."""
+
+    per: Literal["kg dry solids", "m3 fresh"]
+    low: float = Field(gt=0)
+    target: float = Field(gt=0)
+    high: float = Field(gt=0)
+    source: str
+
+
+class VolumeParts(Frozen):
+    """Parts by volume, with the state of the sand and the weight of a gauge of cement said."""
+
+    basis: Literal["volume parts"] = "volume parts"
+    parts: tuple[VolumePart, ...] = Field(min_length=1)
+    sand_state: Literal["damp loose", "dry loose"]
+    cement_bulk_kg_m3: float | None = Field(None, ge=800, le=1700)
+    """Mass of a cubic metre of cement as gauged; empty takes the material's own."""
+    water: WaterRule
+    air_percent: float = Field(ge=0, le=30)
+
+    def proportions(self) -> Proportions:
+        """Reduce the parts to masses per cubic metre.
+
+        Returns
+        -------
+        proportions that fill one cubic metre
+
+        Raises
+        ------
+        MixError : the water and air alone leave no room for solids
+
+        Notes
+        -----
+        m_i = k part_i ρ_bulk,i with k such that Σ m_i/ρ_i + m_w/1000 + air = 1. Water in proportion to the
+        solids scales with k; water per cubic metre does not.
+
+        References
+        ----------
+        Absolute volume method of ACI 211.1-91, from memory.
+        """
+        bulk = [self._bulk_kg_m3(p.material) for p in self.parts]
+        masses = [p.parts * b for p, b in zip(self.parts, bulk, strict=True)]
+        solids = sum(m / p.material.particle_density_kg_m3 for m, p in zip(masses, self.parts, strict=True))
+        air = self.air_percent / 100
+        if self.water.per == "kg dry solids":
+            water = WaterWindow(self.water.low, self.water.target, self.water.high).times(sum(masses))
+            scale = (1 - air) / (solids + water.target / WATER_KG_M3)
+            water = water.times(scale)
+        else:
+            water = WaterWindow(self.water.low, self.water.target, self.water.high)
+            scale = (1 - air - water.target / WATER_KG_M3) / solids
+        if scale <= 0:
+            raise MixError(Fault(Code.OUT_OF_RANGE, "Water and air fill the whole volume.", "Take less water."))
+        constituents = tuple(
+            Constituent(p.material, m * scale, self._damp(p.material), b)
+            for p, m, b in zip(self.parts, masses, bulk, strict=True)
+        )
+        return Proportions(
+            constituents=constituents, water=water, air=air, workings=(self._working(bulk, constituents),)
+        )
+
+    def _damp(self, material: Material) -> float | None:
+        return material.damp_loose_kg_m3 if self.sand_state == "damp loose" else None
+
+    def _bulk_kg_m3(self, material: Material) -> float:
+        if material.role == "cement" and self.cement_bulk_kg_m3 is not None:
+            return self.cement_bulk_kg_m3
+        return self._damp(material) or material.loose_bulk_kg_m3
+
+    def _working(self, bulk: list[float], constituents: tuple[Constituent, ...]) -> Working:
+        given: list[Given] = []
+        for part, kg_m3 in zip(self.parts, bulk, strict=True):
+            given.append(Given(f"{part.material.name}, parts", part.parts, ""))
+            given.append(Given(f"{part.material.name}, mass of a gauge", kg_m3, "kg/m³"))
+        given.append(Given(f"water, kg per {self.water.per.removeprefix('kg ')}", self.water.target, ""))
+        given.append(Given("air", self.air_percent, "%"))
+        return Working(
+            figure=f"{constituents[0].material.name} in 1 m³",
+            formula="k × part × bulk density; k from Σ m/ρ + water/1000 + air = 1",
+            given=tuple(given),
+            result=constituents[0].dry_kg_m3,
+            unit="kg",
+            source=f"absolute volume method of ACI 211.1-91, from memory; water: {self.water.source}",
+        )

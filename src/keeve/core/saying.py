@@ -1,0 +1,76 @@
+"""Doses in the words of the person who measures them, in that person's units."""
+
+from typing import Final
+
+from keeve.core.dosing import Card, Dose
+from keeve.core.procedure import Step, StepDose
+from keeve.core.units import System, say, show_length, show_litres, show_mass
+from keeve.core.vessels import Fill, people_count
+
+_STRUCK_MM: Final = 2.0
+_WHOLE: Final = 1e-6
+
+
+def _plural(count: str, word: str) -> str:
+    return f"{count} {word}" if count in ("1", "½", "⅓", "¼", "⅔", "¾") else f"{count} {word}s"
+
+
+def bags(packs: float) -> str:
+    """Say a number of bags; empty when it is not a count of whole or half bags.
+
+    Common practice, no source.
+
+    >>> bags(2), bags(0.5), bags(1.31)
+    ('2 bags', '½ bag', '')
+    """
+    halves = packs * 2
+    if abs(halves - round(halves)) > _WHOLE or round(halves) == 0:
+        return ""
+    return _plural(people_count(round(halves) / 2).words, "bag")
+
+
+def fills(fill: Fill, system: System, share: float = 1.0) -> str:
+    """Say a dose in fills and their mark, or the part of them that goes in now. Common practice, no source."""
+    mark = (
+        "struck" if fill.mark_down_mm < _STRUCK_MM else f"{say(show_length(fill.mark_down_mm, system))} below the rim"
+    )
+    count = fill.fills * share
+    if abs(share - 1) < _WHOLE or abs(count - round(count)) < _WHOLE:
+        return f"{_plural(str(round(count)), fill.short)}, {mark}"
+    return f"{people_count(count).words} of {_plural(str(fill.fills), fill.short)}, {mark}"
+
+
+def dose(given: Dose, system: System, share: float = 1.0) -> str:
+    """Say a dose the way it is measured: bags, fills, or the scale. Common practice, no source."""
+    if given.packs is not None and (counted := bags(given.packs * share)):
+        return counted
+    if given.gauge is not None:
+        return fills(given.gauge, system, share)
+    return say(show_mass(given.batch_kg * share, system))
+
+
+def exact(given: Dose, system: System, share: float = 1.0) -> str:
+    """Say the exact mass that goes with `dose`. Common practice, no source."""
+    return say(show_mass(given.batch_kg * share, system))
+
+
+def water(card: Card, system: System) -> str:
+    """Say the water of a load: all at once, or the first pour and the sips. Common practice, no source."""
+    first = say(show_litres(card.water.first_l, system))
+    if card.water.hold_back_l < _WHOLE:
+        return first
+    return f"{first}, then sips of {say(show_litres(card.water.hold_back_l, system))}"
+
+
+def step_lines(step: Step, card: Card, system: System) -> tuple[tuple[str, str, str], ...]:
+    """Say what goes in at a step: name, amount as measured, exact amount. Common practice, no source."""
+    return tuple(_step_line(part, card, system) for part in step.doses)
+
+
+def _step_line(part: StepDose, card: Card, system: System) -> tuple[str, str, str]:
+    if part.material_key == "water":
+        return "Water", say(show_litres(part.batch_kg, system)), ""
+    whole = next(d for d in card.doses if d.material_key == part.material_key)
+    amount = dose(whole, system, part.share)
+    weight = exact(whole, system, part.share)
+    return whole.name, amount, "" if amount == weight else weight

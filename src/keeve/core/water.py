@@ -1,0 +1,163 @@
+"""The water account: what the mix wants, what the heap brings, and what is left to pour."""
+
+import math
+from typing import Final
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.material import Material
+from keeve.core.moisture import surface_water_kg
+from keeve.core.proportions import Proportions, WaterWindow
+from keeve.core.working import Given, Working
+
+SIP_SHARE: Final = 0.03
+"""A step for a mix that is too dry, as a share of the target water: common practice, no source."""
+
+
+class AccountLine(Frozen):
+    """One line of the account, signed as it counts toward the free water."""
+
+    key: str
+    name: str
+    litres: float
+    """Positive brings water to the mix, negative drinks it."""
+    working: Working
+
+
+class WaterAccount(Frozen):
+    """Where one load's free water comes from, in litres."""
+
+    free: WaterWindow
+    """Free water the load must have: low, target, highest."""
+    lines: tuple[AccountLine, ...]
+    brought_l: float
+    """Sum of the lines: what is in the mix before anything is poured."""
+    pour: WaterWindow
+    """What to pour: low, target, highest."""
+    first_l: float
+    hold_back_l: float
+    sip_l: float
+    """One careful step when the mix is too dry."""
+    working: Working
+
+
+def sip_l(target_l: float, mark_l: float) -> float:
+    """Size of one careful addition.
+
+    Parameters
+    ----------
+    target_l : target free water of the load [L]
+    mark_l : smallest readable jug mark [L], > 0
+
+    Returns
+    -------
+    3 % of the target, rounded to whole jug marks and never below one [L]
+
+    References
+    ----------
+    Common practice, no source.
+
+    >>> sip_l(24.1, 0.1), sip_l(0.7, 0.05)
+    (0.7, 0.05)
+    """
+    return round(max(round(SIP_SHARE * target_l / mark_l), 1) * mark_l, 6)
+
+
+def account(
+    proportions: Proportions,
+    volume_m3: float,
+    moisture_percent: dict[str, float],
+    hold_back_share: float,
+    mark_l: float,
+) -> WaterAccount:
+    """Draw up the water account of one load.
+
+    Parameters
+    ----------
+    proportions : the mix
+    volume_m3 : fresh volume of the load [m³], > 0
+    moisture_percent : total moisture by material key [%]; aggregates not named are taken as saturated surface-dry
+    hold_back_share : share of the pour kept out of the first addition [-], 0..1
+    mark_l : smallest readable mark of the water jug [L]
+
+    Returns
+    -------
+    the account, signs as they count toward the free water
+
+    Raises
+    ------
+    MixError : the aggregates hold more water than the mix allows, with the surplus
+
+    Notes
+    -----
+    pour = free target − Σ m_dry (w − a). The hold-back splits the pour, it does not reduce it.
+
+    References
+    ----------
+    ACI 211.1-91, section 6.3.8, from memory.
+    """
+    free = proportions.water.times(volume_m3)
+    lines = tuple(
+        _line(c.material, c.dry_kg_m3 * volume_m3, moisture_percent.get(c.material.key))
+        for c in proportions.constituents
+        if c.material.role in ("sand", "stone")
+    )
+    brought = sum(line.litres for line in lines)
+    pour_target = free.target - brought
+    if pour_target < 0:
+        wettest = max(lines, key=lambda line: line.litres)
+        raise MixError(
+            Fault(
+                Code.TOO_WET,
+                f"The {wettest.name.lower()} holds {{value}} more water than a load allows.",
+                "Do not pour. Spread it to dry, take sand from inside the heap, or stretch it with dry sand.",
+                f"moisture_percent.{wettest.key}",
+                -pour_target,
+                free.target,
+                "L",
+            )
+        )
+    hold_back = pour_target * hold_back_share
+    return WaterAccount(
+        free=free,
+        lines=lines,
+        brought_l=brought,
+        pour=WaterWindow(max(free.low - brought, 0.0), pour_target, max(free.high - brought, 0.0)),
+        first_l=pour_target - hold_back,
+        hold_back_l=hold_back,
+        sip_l=sip_l(free.target, mark_l),
+        working=Working(
+            figure="Water to pour",
+            formula="free water wanted − Σ surface water",
+            given=(
+                Given("free water wanted", free.target, "L"),
+                *(Given(line.name, line.litres, "L") for line in lines),
+            ),
+            result=pour_target,
+            unit="L",
+            source="ACI 211.1-91, section 6.3.8, from memory",
+        ),
+    )
+
+
+def _line(material: Material, dry_kg: float, moisture_percent: float | None) -> AccountLine:
+    # Not looked at means saturated surface-dry: it neither gives nor drinks.
+    percent = material.absorption_percent if moisture_percent is None else moisture_percent
+    litres = surface_water_kg(dry_kg, percent / 100, material.absorption_percent / 100)
+    litres = 0.0 if math.isclose(litres, 0.0, abs_tol=1e-12) else litres
+    return AccountLine(
+        key=material.key,
+        name=material.name,
+        litres=litres,
+        working=Working(
+            figure=f"{material.name}: water it brings",
+            formula="dry mass × (moisture − absorption)",
+            given=(
+                Given("dry mass", dry_kg, "kg"),
+                Given("moisture", percent, "%"),
+                Given("absorption", material.absorption_percent, "%"),
+            ),
+            result=litres,
+            unit="L",
+            source="ACI 211.1-91, section 6.3.8, from memory",
+        ),
+    )

@@ -21,22 +21,28 @@ WATER_KG_M3: Final = 1000.0
 """1 kg = 1 L within 0.3 % from 0 to 25 °C; the error is below what a jug can show."""
 
 _FT_MM = 12 * IN_MM
-_LENGTH_MM = {
-    **{"mm": 1.0, "cm": 10.0, "m": 1000.0, "yd": 3 * _FT_MM},
-    **dict.fromkeys(("in", "inch", "inches", '"', "″", "”"), IN_MM),
-    **dict.fromkeys(("ft", "foot", "feet", "'", "′", "’"), _FT_MM),
-}
-_VOLUME_L = {
-    **{"ml": 0.001, "cl": 0.01, "cm3": 0.001, "m3": 1000.0},
-    **dict.fromkeys(("l", "litre", "litres", "liter", "liters"), 1.0),
-    **{"floz": GAL_L / 128, "pt": GAL_L / 8, "qt": GAL_L / 4, "gal": GAL_L},
-    **{"in3": (IN_MM / 100) ** 3, "ft3": FT3_M3 * 1000, "yd3": YD3_M3 * 1000},
-}
+_LENGTH_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "yd": 3 * _FT_MM}
+_LENGTH_MM |= dict.fromkeys(("in", "inch", "inches", '"', "″", "”"), IN_MM)
+_LENGTH_MM |= dict.fromkeys(("ft", "foot", "feet", "'", "′", "’"), _FT_MM)
+_VOLUME_L = {"ml": 0.001, "cl": 0.01, "cm3": 0.001, "m3": 1000.0}
+_VOLUME_L |= dict.fromkeys(("l", "litre", "litres", "liter", "liters"), 1.0)
+_VOLUME_L |= {"floz": GAL_L / 128, "pt": GAL_L / 8, "qt": GAL_L / 4, "gal": GAL_L}
+_VOLUME_L |= {"in3": (IN_MM / 100) ** 3, "ft3": FT3_M3 * 1000, "yd3": YD3_M3 * 1000}
 _MASS_KG = {"g": 0.001, "kg": 1.0, "t": 1000.0, "oz": LB_KG / 16, "lb": LB_KG, "lbs": LB_KG}
 _PERCENT = {"%": 1.0}
 _PLAIN: dict[str, float] = {}
 
-_GLYPHS = {"½": "1/2", "⅓": "1/3", "⅔": "2/3", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}  # fmt: skip
+_GLYPHS = {
+    "½": "1/2",
+    "⅓": "1/3",
+    "⅔": "2/3",
+    "¼": "1/4",
+    "¾": "3/4",
+    "⅛": "1/8",
+    "⅜": "3/8",
+    "⅝": "5/8",
+    "⅞": "7/8",
+}
 _NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?(?:e[+-]?\d+)?|[.,]\d+"
 _TERM = re.compile(rf"\s*(?P<number>{_NUMBER})\s*(?P<unit>[a-z%]+\d?|[\"'″”′’])?\s*", re.IGNORECASE)
 _THOUSANDS = re.compile(r"\d,\d{3}(?!\d)")

@@ -1,0 +1,215 @@
+"""Keeve's commands, behind the launcher ./keeve."""
+
+import argparse
+import json
+import logging
+import os
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import NoReturn
+
+import uvicorn
+from pydantic import ValidationError
+
+from keeve.catalogue import JobSheet, load_catalogue, resolve
+from keeve.core.errors import Fault, TradeError, faults_of
+from keeve.core.plan import plan
+from keeve.core.units import System, show
+from keeve.demo.yard import CREW, load_demo
+from keeve.formats.ticket import ticket
+from keeve.store.cluster import Cluster, ClusterError, bin_folder, free_port
+from keeve.store.database import make_engine, migrate
+from keeve.web.app import make_app
+from keeve.web.settings import Settings, kept_secret
+
+ROOT = Path(os.environ.get("KEEVE_ROOT") or Path(__file__).resolve().parents[2])
+HOME = Path(os.environ.get("KEEVE_HOME") or ROOT / ".keeve")
+PORT = 8765
+
+
+@contextmanager
+def database() -> Iterator[str]:
+    """Give the address of a database that is up to date: the user's own, or a cluster started for this run."""
+    given = os.environ.get("DATABASE_URL")
+    if given:
+        _migrate(given)
+        yield given
+        return
+    with Cluster(HOME / "postgres") as cluster:
+        _migrate(cluster.url)
+        yield cluster.url
+
+
+def _migrate(url: str) -> None:
+    engine = make_engine(url)
+    try:
+        migrate(engine)
+    finally:
+        engine.dispose()
+
+
+def serve(*, demo: bool) -> int:
+    """Serve until Ctrl-C; leave nothing running."""
+    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
+    logging.getLogger("alembic").setLevel(logging.WARNING)
+    began = time.monotonic()
+    with database() as url:
+        settings = Settings(database_url=url, secret=kept_secret(HOME), crew=CREW if demo else "Our yard")
+        if demo:
+            load_demo(url)
+        port = free_port(PORT)
+        config = uvicorn.Config(
+            make_app(settings), host="127.0.0.1", port=port, access_log=False, log_level="warning",
+            timeout_graceful_shutdown=1,
+        )  # fmt: skip
+        print(
+            f"Keeve is at http://127.0.0.1:{port}  (ready in {time.monotonic() - began:.1f} s; Ctrl-C stops it)",
+            flush=True,
+        )
+        uvicorn.Server(config).run()
+    return 0
+
+
+def setup() -> int:
+    """Make everything ready without serving."""
+    with database():
+        print("Keeve is set up. ./keeve demo starts it with two jobs to look at, ./keeve serve without.")
+    return 0
+
+
+def doctor() -> int:
+    """Say in plain words what is missing."""
+    checks = [_check_python(), _check_packages(), _check_postgres(), _check_chromium(), _check_folder()]
+    for good, words in checks:
+        print(f"{'good   ' if good else 'missing'}  {words}")
+    return 0 if all(good for good, _ in checks) else 1
+
+
+def _check_python() -> tuple[bool, str]:
+    return sys.version_info >= (3, 11), f"Python {sys.version.split()[0]} (3.11 or newer is needed)"
+
+
+def _check_packages() -> tuple[bool, str]:
+    stamp = HOME / "venv" / ".requirements.lock.stamp"
+    good = stamp.exists() and stamp.read_bytes() == (ROOT / "requirements.lock").read_bytes()
+    test = (HOME / "venv" / ".requirements-test.lock.stamp").exists()
+    return good or test, "Python packages" + ("" if good or test else ": ./keeve setup fetches them")
+
+
+def _check_postgres() -> tuple[bool, str]:
+    if os.environ.get("DATABASE_URL"):
+        return True, "PostgreSQL: your own, by DATABASE_URL"
+    try:
+        return True, f"PostgreSQL in {bin_folder()}"
+    except ClusterError as error:
+        return False, str(error)
+
+
+def _check_chromium() -> tuple[bool, str]:
+    there = Path("/usr/bin/chromium").exists()
+    return there, "Chromium, for the tests only" + ("" if there else ": ./keeve test installs it")
+
+
+def _check_folder() -> tuple[bool, str]:
+    return os.access(HOME if HOME.exists() else ROOT, os.W_OK), f"folder {HOME} can be written"
+
+
+def plan_file(path: Path, *, as_ticket: bool, system: System) -> int:
+    """Plan one job sheet from a file and print the plan, or the ticket."""
+    try:
+        sheet = JobSheet.model_validate_json(path.read_bytes())
+        request = resolve(sheet, load_catalogue())
+        result = plan(request)
+    except OSError as error:
+        print(f"{path}: {error.strerror}. Give the path of a job sheet; examples/ has some.", file=sys.stderr)
+        return 2
+    except ValidationError as error:
+        return _say_faults(path, faults_of(error), system)
+    except TradeError as error:
+        return _say_faults(path, error.faults, system)
+    if as_ticket:
+        print(ticket(result, request.mix, sheet.job, system))
+    else:
+        print(json.dumps(result.model_dump(mode="json"), indent=2, ensure_ascii=False))
+    return 0
+
+
+def _say_faults(path: Path, faults: tuple[Fault, ...], system: System) -> int:
+    for fault in faults:
+        sentence, hint = fault.said(lambda value, unit: show(value, unit, system))
+        print(f"{path}: {fault.field or 'sheet'}: {sentence} {hint}".rstrip(), file=sys.stderr)
+    return 2
+
+
+def test(arguments: list[str]) -> int:
+    """Run all tests."""
+    return subprocess.call([sys.executable, "-m", "pytest", *arguments], cwd=ROOT)  # noqa: S603
+
+
+def check() -> int:
+    """Run lint, types and import rules."""
+    tools = [
+        ["-m", "ruff", "check", "."],
+        ["-m", "ruff", "format", "--check", "."],
+        ["-m", "mypy"],
+        ["-c", "from importlinter.cli import lint_imports_command as run; run()"],
+    ]
+    failed = 0
+    for tool in tools:
+        failed |= subprocess.call([sys.executable, *tool], cwd=ROOT)  # noqa: S603
+    return 1 if failed else 0
+
+
+def _stop(_number: int, _frame: object) -> NoReturn:
+    raise SystemExit(0)
+
+
+def main() -> int:
+    """Read the command line and do what it says."""
+    parser = argparse.ArgumentParser(prog="keeve", description="Sizes batches and stays beside the mixer.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, words in {
+        "demo": "everything, with two jobs to look at",
+        "serve": "serve your own jobs",
+        "setup": "install and prepare what is missing",
+        "doctor": "say what is missing",
+        "check": "lint, types and import rules",
+    }.items():
+        commands.add_parser(name, help=words)
+    commands.add_parser("test", help="run all tests; further words go to pytest", add_help=False)
+    planner = commands.add_parser("plan", help="plan a job sheet from a file")
+    planner.add_argument("file", type=Path)
+    planner.add_argument("--ticket", action="store_true", help="as a ticket to read instead of JSON")
+    planner.add_argument("--us", action="store_true", help="ticket in US units")
+    given, rest = parser.parse_known_args()
+    if rest and given.command != "test":
+        parser.error(f"not understood: {' '.join(rest)}")
+    # A launcher started with & has Ctrl-C ignored; and a plain kill must still stop the database.
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+    signal.signal(signal.SIGTERM, _stop)
+    try:
+        return _run(given, rest)
+    except KeyboardInterrupt:
+        return 0
+    except ClusterError as error:
+        print(error, file=sys.stderr)
+        return 1
+
+
+def _run(given: argparse.Namespace, rest: list[str]) -> int:
+    if given.command == "plan":
+        return plan_file(given.file, as_ticket=given.ticket, system="us" if given.us else "metric")
+    if given.command == "test":
+        return test(rest)
+    if given.command in ("demo", "serve"):
+        return serve(demo=given.command == "demo")
+    return {"setup": setup, "doctor": doctor, "check": check}[given.command]()
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""The invented yard and its jobs."""

@@ -1,0 +1,1 @@
+"""The pages: five stations, and the doors for other programs."""

@@ -1,0 +1,1 @@
+"""Doors for other programs."""

@@ -1,0 +1,55 @@
+"""POST /api/plan: a job sheet in, a plan out; as JSON, or drawn as a station's answer."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import JSONResponse, Response
+
+from keeve.catalogue import JobSheet, resolve
+from keeve.core.plan import Plan, plan
+from keeve.web.deps import Shelf, as_view
+from keeve.web.planning import Tried
+from keeve.web.render import page
+from keeve.web.shared.routes import answer_values
+
+router = APIRouter(tags=["plan"])
+
+_REFUSED: dict[int | str, dict[str, Any]] = {
+    422: {
+        "description": "The trade refuses: one sentence for each fault, with the field it belongs to.",
+        "content": {
+            "application/json": {
+                "example": {
+                    "faults": [
+                        {
+                            "field": "shapes.0.post_mm",
+                            "sentence": "The post measures 283 mm across its widest and the hole only 250 mm.",
+                            "hint": "Check which of the two is the hole.",
+                            "code": "does_not_fit",
+                            "value": 282.8,
+                            "limit": 250.0,
+                            "unit": "mm",
+                        }
+                    ]
+                }
+            }
+        },
+    }
+}
+
+
+@router.post("/api/plan", name="api_plan", response_model=Plan, responses=_REFUSED)
+def api_plan(
+    request: Request,
+    sheet: JobSheet,
+    shelf: Shelf,
+    view: Annotated[str | None, Query(max_length=10, description="draw a station's answer instead of JSON")] = None,
+    job_id: Annotated[str, Query(max_length=40, description="job the drawn answer links to")] = "-",
+) -> Response:
+    """Work out a job. Changes nothing and keeps nothing."""
+    full = resolve(sheet, shelf)
+    result = plan(full)
+    station = as_view(view)
+    if station is None:
+        return JSONResponse(result.model_dump(mode="json"))
+    return page(request, f"{station}/answer.html", **answer_values(Tried(full, result), job_id))

@@ -1,0 +1,72 @@
+"""Builds the app from its settings."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from typing import Any
+
+from fastapi import FastAPI
+from fastapi.responses import PlainTextResponse
+from sqlalchemy.orm import sessionmaker
+from starlette.responses import Response
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
+
+from keeve import __version__
+from keeve.store.database import make_engine
+from keeve.web import faults
+from keeve.web.api.routes import router as api
+from keeve.web.jobs.routes import router as jobs
+from keeve.web.loads.routes import router as loads
+from keeve.web.look_back.routes import router as look_back
+from keeve.web.measure.routes import router as measure
+from keeve.web.mix.routes import router as mix
+from keeve.web.mixer.routes import router as mixer
+from keeve.web.render import STATIC
+from keeve.web.security import Guard
+from keeve.web.settings import Settings
+from keeve.web.shared.routes import router as sheet
+
+
+class _Files(StaticFiles):
+    """Static files whose address carries their hash never change under it."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        answer = await super().get_response(path, scope)
+        hashed = b"v=" in scope.get("query_string", b"")
+        answer.headers["cache-control"] = "public, max-age=31536000, immutable" if hashed else "public, max-age=3600"
+        return answer
+
+
+def make_app(settings: Settings) -> FastAPI:
+    """Build the app; its engine is closed when it stops."""
+    engine = make_engine(settings.database_url)
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        try:
+            yield
+        finally:
+            engine.dispose()
+
+    # The usual page of documentation loads scripts from outside; /openapi.json stays.
+    app = FastAPI(
+        title="Keeve",
+        version=__version__,
+        description="Sizes batches of concrete, mortar and plaster. Send a job sheet, get a plan to mix from.",
+        docs_url=None,
+        redoc_url=None,
+        lifespan=lifespan,
+    )
+    app.state.settings = settings
+    app.state.sessions = sessionmaker(engine, expire_on_commit=False)
+    faults.install(app)
+    for router in (jobs, sheet, measure, mix, loads, mixer, look_back, api):
+        app.include_router(router)
+    app.mount("/static", _Files(directory=STATIC), name="static")
+
+    @app.get("/healthz", include_in_schema=False)
+    def healthz() -> Any:
+        return PlainTextResponse("well")
+
+    app.add_middleware(Guard)
+    return app

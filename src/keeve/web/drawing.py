@@ -1,0 +1,289 @@
+"""Geometry of Keeve's two drawings, the tub and the dipstick; the SVG itself is in shared/drawings.html."""
+
+from dataclasses import dataclass
+from typing import Final
+
+from keeve.core import saying
+from keeve.core.dosing import Card
+from keeve.core.units import System, say, show_litres
+from keeve.core.vessels import Container, Mixer, Section, brim_l, fill_height_mm
+
+TUB_WIDE: Final = 250.0
+TUB_HIGH: Final = 250.0
+LEFT: Final = 12.0
+TOP: Final = 18.0
+LABEL_GAP: Final = 33.0
+STICK_HIGH: Final = 420.0
+
+
+@dataclass(frozen=True, slots=True)
+class Layer:
+    """One layer in the tub."""
+
+    hatch: str
+    points: str
+    name: str
+    amount: str
+    middle_y: float
+    edge_x: float
+    label_y: float
+
+
+@dataclass(frozen=True, slots=True)
+class Tub:
+    """A mixer in section with a load in it, in drawing units."""
+
+    width: float
+    height: float
+    outline: str
+    layers: tuple[Layer, ...]
+    rated_y: float
+    rated_x: tuple[float, float]
+    over_l: float
+    """What does not go in."""
+    filled_l: float
+    label_x: float
+    words: str
+
+
+class _Scale:
+    def __init__(self, section: Section) -> None:
+        self.section = section
+        widest = max(r.width_mm for r in section.rings)
+        self.per_mm = min(TUB_WIDE / widest, TUB_HIGH / section.depth_mm)
+        self.middle = LEFT + widest * self.per_mm / 2
+        self.bottom = TOP + section.depth_mm * self.per_mm
+
+    def y(self, height_mm: float) -> float:
+        return self.bottom - height_mm * self.per_mm
+
+    def half(self, height_mm: float) -> float:
+        return self.section.width_mm(height_mm) * self.per_mm / 2
+
+    def band(self, low_mm: float, high_mm: float) -> str:
+        """Points of the slice of the vessel between two heights, following its walls."""
+        heights = [low_mm, *(r.height_mm for r in self.section.rings if low_mm < r.height_mm < high_mm), high_mm]
+        right = [(self.middle + self.half(h), self.y(h)) for h in heights]
+        left = [(self.middle - self.half(h), self.y(h)) for h in reversed(heights)]
+        return " ".join(f"{x:.1f},{y:.1f}" for x, y in right + left)
+
+    def wall(self) -> str:
+        rings = self.section.rings
+        left = [(self.middle - r.width_mm * self.per_mm / 2, self.y(r.height_mm)) for r in reversed(rings)]
+        right = [(self.middle + r.width_mm * self.per_mm / 2, self.y(r.height_mm)) for r in rings]
+        return " ".join(f"{x:.1f},{y:.1f}" for x, y in left + right)
+
+
+def spread(wanted: list[float], gap: float, lowest: float, highest: float) -> list[float]:
+    """Move label positions apart until none is nearer than `gap`, keeping their order and their bounds.
+
+    Parameters
+    ----------
+    wanted : positions, rising
+    gap : least distance
+    lowest, highest : bounds
+
+    >>> spread([10, 12, 50], 10, 0, 60)
+    [10, 20, 50]
+    """
+    placed: list[float] = []
+    for y in wanted:
+        placed.append(max(y, placed[-1] + gap if placed else lowest))
+    limit = highest
+    for i in range(len(placed) - 1, -1, -1):
+        placed[i] = min(placed[i], limit)
+        limit = placed[i] - gap
+    return placed
+
+
+def tub(card: Card, mixer: Mixer, units: System) -> Tub:
+    """Lay a load into its mixer, layer by layer in the order it goes in, each by the room it takes."""
+    scale = _Scale(mixer.section)
+    gross_l = brim_l(mixer.section)
+    roles = {d.material_key: d.role for d in card.doses}
+    filled, rough = 0.0, []
+    for step in card.steps:
+        for part, (name, amount, _) in zip(step.doses, saying.step_lines(step, card, units), strict=True):
+            low, filled = filled, filled + part.solid_l
+            if low >= gross_l:
+                continue
+            low_mm = fill_height_mm(mixer.section, low)
+            high_mm = fill_height_mm(mixer.section, min(filled, gross_l))
+            middle_mm = (low_mm + high_mm) / 2
+            rough.append(
+                (
+                    str(roles.get(part.material_key, "water")),
+                    scale.band(low_mm, high_mm),
+                    name,
+                    amount,
+                    scale.y(middle_mm),
+                    scale.middle + scale.half(middle_mm),
+                )
+            )
+    label_x = LEFT + max(r.width_mm for r in mixer.section.rings) * scale.per_mm + 26
+    rows = list(reversed(rough))  # labels run from the top down
+    height = max(scale.bottom + 18, TOP + LABEL_GAP * len(rows))
+    label_ys = spread([r[4] for r in rows], LABEL_GAP, TOP + 8, height - 22)
+    rated_mm = fill_height_mm(mixer.section, min(mixer.mixed_l, gross_l))
+    return Tub(
+        width=label_x + 170,
+        height=height,
+        outline=scale.wall(),
+        layers=tuple(Layer(*row, y) for row, y in zip(rows, label_ys, strict=True)),
+        rated_y=scale.y(rated_mm),
+        rated_x=(scale.middle - scale.half(rated_mm), scale.middle + scale.half(rated_mm)),
+        over_l=max(filled - gross_l, 0.0),
+        filled_l=filled,
+        label_x=label_x,
+        words=f"{mixer.name} in section, filled to {say(show_litres(filled, units))}: "
+        + "; ".join(f"{r[2]} {r[3]}" for r in rough),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A length or a notch on the dipstick."""
+
+    kind: str
+    name: str
+    amount: str
+    top: float
+    bottom: float
+    label_y: float
+
+
+@dataclass(frozen=True, slots=True)
+class Dipstick:
+    """The water of one load on a rod, in drawing units."""
+
+    height: float
+    zero_y: float
+    per_l: float
+    poured_from_y: float
+    """Where the pour begins: above what the heap brings."""
+    parts: tuple[Mark, ...]
+    ticks: tuple[tuple[float, str], ...]
+    target_y: float
+    highest_y: float
+    words: str
+
+
+def _tick_l(span_l: float) -> float:
+    for step in (0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0):
+        if span_l / step <= 9:
+            return step
+    return 200.0
+
+
+def dipstick(card: Card, units: System, high: float = STICK_HIGH) -> Dipstick:
+    """Lay the water account of a load on the rod."""
+    water = card.water
+    drunk = max(-water.brought_l, 0.0)
+    span = (water.free.high + drunk) * 1.06
+    per_l = high / span
+    zero = TOP + high - drunk * per_l
+
+    def y(litres: float) -> float:
+        return zero - litres * per_l
+
+    brought = water.brought_l
+    rows = [
+        ("brought", "in the heap", brought, 0.0, brought),
+        ("first", "pour first" if water.hold_back_l > 0 else "pour", water.first_l, brought, brought + water.first_l),
+        ("held", "hold back", water.hold_back_l, brought + water.first_l, water.free.target),
+    ]
+    if brought < 0:
+        rows[0] = ("drunk", "the heap drinks", -brought, brought, 0.0)
+    rows = [row for row in rows if abs(row[2]) > 1e-9]
+    notches = [
+        ("target", "target", water.free.target, water.free.target, water.free.target),
+        ("never", "never past", water.free.high, water.free.high, water.free.high),
+    ]
+    ordered = sorted([*rows, *notches], key=lambda r: -(r[3] + r[4]) / 2)
+    labels = spread([y((r[3] + r[4]) / 2) for r in ordered], 40.0, TOP + 6, TOP + high - 4)
+    parts = tuple(
+        Mark(kind, name, say(show_litres(amount, units)), y(to), y(start), label)
+        for (kind, name, amount, start, to), label in zip(ordered, labels, strict=True)
+    )
+    step = _tick_l(span)
+    ticks = tuple(
+        (y(i * step), f"{i * step:g}" if units == "metric" else "") for i in range(int(water.free.high / step) + 1)
+    )
+    return Dipstick(
+        height=TOP + high + 16,
+        zero_y=zero,
+        per_l=per_l,
+        poured_from_y=y(brought),
+        parts=parts,
+        ticks=ticks,
+        target_y=y(water.free.target),
+        highest_y=y(water.free.high),
+        words="; ".join(f"{p.name} {p.amount}" for p in reversed(parts)),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Gauge:
+    """One pail, bag or jug of a load, as it would stand in a row."""
+
+    hatch: str
+    shape: str
+    outline: str
+    fill: str
+    width: float
+    height: float
+
+
+GAUGE_HIGH: Final = 58.0
+MOST_DRAWN: Final = 8
+
+
+def gauges(
+    card: Card, containers: tuple[Container, ...], jug: Container, units: System
+) -> tuple[tuple[str, list[Gauge]], ...]:
+    """Line up what one load takes: name of the constituent, then its pails, bags or jug."""
+    by_key = {c.key: c for c in containers}
+    tallest = max((c.section.depth_mm for c in [*containers, jug]), default=1.0)
+    rows: list[tuple[str, list[Gauge]]] = []
+    for dose in card.doses:
+        counted = saying.bags(dose.packs) if dose.packs is not None else ""
+        if counted:
+            whole = int((dose.packs or 0) + 1e-6)
+            part = (dose.packs or 0) - whole
+            bags = [_bag(dose.role, 1.0)] * min(whole, MOST_DRAWN) + ([_bag(dose.role, part)] if part > 1e-6 else [])
+            rows.append((f"{dose.name}: {counted}", bags))
+        elif dose.gauge is not None:
+            container = by_key[dose.gauge.container_key]
+            caption = saying.fills(dose.gauge, units)
+            one = _pail(dose.role, container, dose.gauge.mark_up_mm, tallest)
+            rows.append((f"{dose.name}: {caption}", [one] * min(dose.gauge.fills, MOST_DRAWN)))
+        else:
+            rows.append(
+                (
+                    f"{dose.name}: {saying.exact(dose, units)} on the scale",
+                    [_bag(dose.role, min(dose.packs or 1.0, 1.0))],
+                )
+            )
+    pour = card.water.pour.target
+    jug_l = brim_l(jug.section)
+    times = int(pour / jug_l)
+    level = fill_height_mm(jug.section, pour - times * jug_l)
+    full = [_pail("water", jug, jug.section.depth_mm, tallest)] * min(times, MOST_DRAWN - 1)
+    rows.append((f"Water: {saying.water(card, units)}", [*full, _pail("water", jug, level, tallest)]))
+    return tuple(rows)
+
+
+def _pail(hatch: str, container: Container, up_mm: float, tallest_mm: float) -> Gauge:
+    scale = _Scale(container.section)
+    scale.per_mm = GAUGE_HIGH / tallest_mm
+    widest = max(r.width_mm for r in container.section.rings) * scale.per_mm
+    scale.middle, scale.bottom = widest / 2 + 2, GAUGE_HIGH + 3
+    return Gauge(hatch, "pail", scale.wall(), scale.band(0.0, max(up_mm, 1.0)), widest + 4, GAUGE_HIGH + 6)
+
+
+def _bag(hatch: str, part: float) -> Gauge:
+    w, h = 40.0, GAUGE_HIGH
+    top = 3 + h * (1 - part)
+    outline = f"4,10 8,3 {w - 4},3 {w},10 {w},{h - 5} {w - 4},{h + 2} 8,{h + 2} 4,{h - 5}"
+    fill = outline if part >= 1 else f"4,{top:.1f} {w},{top:.1f} {w},{h - 5} {w - 4},{h + 2} 8,{h + 2} 4,{h - 5}"
+    return Gauge(hatch, "bag", outline, fill, w + 4, h + 6)

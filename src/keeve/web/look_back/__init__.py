@@ -1,0 +1,1 @@
+"""Station 5: what happened, and what to change."""

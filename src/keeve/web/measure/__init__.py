@@ -1,0 +1,1 @@
+"""Station 1: what has to be filled."""

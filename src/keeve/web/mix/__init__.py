@@ -1,0 +1,1 @@
+"""Station 2: which mix goes in."""

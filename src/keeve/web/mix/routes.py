@@ -1,0 +1,68 @@
+"""Station 2: the mix and how this job sets it."""
+
+from dataclasses import dataclass
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from keeve.core.material import Material
+from keeve.core.mix import Mix
+from keeve.core.units import GAL_L, LB_KG, System, show
+from keeve.web.deps import Job, Shelf, Store, Units
+from keeve.web.shared.routes import station_page
+
+router = APIRouter(include_in_schema=False)
+
+# Surface water by look, in % of the dry mass: IS 456 table 10, from memory; "dry" is common practice.
+LOOKS_SAND = (("moist", 2.5), ("wet", 5.0), ("very wet", 7.5))
+LOOKS_STONE = (("moist", 1.5),)
+
+
+@dataclass(frozen=True, slots=True)
+class Heap:
+    """An aggregate whose water counts."""
+
+    key: str
+    name: str
+    absorption_percent: float
+    looks: tuple[tuple[str, str], ...]
+
+
+def _heap(material: Material) -> Heap:
+    looks = LOOKS_SAND if material.role == "sand" else LOOKS_STONE
+    total = tuple((word, f"{percent + material.absorption_percent:g}") for word, percent in looks)
+    return Heap(material.key, material.name, material.absorption_percent, (("bone dry", "0"), *total))
+
+
+def plain_number(value: float, what: str, units: System) -> str:
+    """Say a label's figure without its unit, in the unit its field shows."""
+    if units == "metric":
+        return f"{value:.4g}"
+    per = {"kg": LB_KG, "yield": 28.316846592, "water": GAL_L / 8}[what]
+    return f"{value / per:.3g}"
+
+
+def _packs(mix: Mix, units: System) -> list[tuple[str, str]]:
+    packs = [(f"{p.mass_kg:g}", p.name) for p in mix.bagged().packs]
+    if mix.pack_kg and all(abs(float(key) - mix.pack_kg) > 1e-3 for key, _ in packs):
+        packs.append((f"{mix.pack_kg:g}", show(mix.pack_kg, "kg", units)))
+    return packs
+
+
+@router.get("/jobs/{job_id}/mix", name="mix")
+def mix(request: Request, job: Job, store: Store, shelf: Shelf, units: Units) -> Response:
+    """Show the mixes, the chosen one's settings, and what it is made of."""
+    chosen = shelf.mixes.get(job.mix.based_on)
+    materials = chosen.materials() if chosen else ()
+    return station_page(
+        request,
+        "mix",
+        job,
+        store,
+        shelf,
+        chosen=chosen,
+        heaps=[_heap(m) for m in materials if m.role in ("sand", "stone")],
+        has_cement=any(m.role == "cement" for m in materials),
+        packs=_packs(chosen, units) if chosen else [],
+        saying_plain=plain_number,
+    )

@@ -1,0 +1,1 @@
+"""Station 4: do it, step by step."""

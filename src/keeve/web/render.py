@@ -1,0 +1,92 @@
+"""Turns templates into pages: filters that say figures in the reader's units, hashed addresses, drawings."""
+
+import hashlib
+import itertools
+import json
+from functools import cache
+from pathlib import Path
+from typing import Any, Final
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse
+from fastapi.templating import Jinja2Templates
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
+from jinja2.runtime import Context
+from markupsafe import Markup
+
+from keeve.core import saying
+from keeve.core.units import say, show, show_length, show_litres, show_mass, show_space
+from keeve.core.working import Working
+from keeve.web import drawing
+from keeve.web.deps import NIGHT_COOKIE, get_units
+from keeve.web.security import page_token
+
+HERE: Final = Path(__file__).parent
+STATIC: Final = HERE / "static"
+_SHOWS: Final = {"mass": show_mass, "litres": show_litres, "space": show_space, "length": show_length}
+_numbers = itertools.count(1)
+
+
+@cache
+def static_hash(path: str) -> str:
+    """Return a short hash of a static file's content, so that its address changes with it."""
+    return hashlib.sha256((STATIC / path).read_bytes()).hexdigest()[:10]
+
+
+def _static(path: str) -> str:
+    return f"/static/{path}?v={static_hash(path)}"
+
+
+def _shower(name: str) -> Any:
+    @pass_context
+    def filter_(context: Context, value: float) -> str:
+        return say(_SHOWS[name](value, context["units"]))
+
+    @pass_context
+    def pair(context: Context, value: float) -> Markup:
+        number, unit = _SHOWS[name](value, context["units"])
+        return Markup('<span class="n">{}</span> <span class="u">{}</span>').format(number, unit)
+
+    return filter_, pair
+
+
+def _say_given(value: float, unit: str, units: str) -> str:
+    return show(value, unit, "us" if units == "us" else "metric")
+
+
+def _working_lines(working: Working, units: str) -> list[tuple[str, str]]:
+    return [(given.name, _say_given(given.value, given.unit, units)) for given in working.given]
+
+
+def _environment() -> Environment:
+    environment = Environment(
+        loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+    )
+    for name in _SHOWS:
+        environment.filters[name], environment.filters[f"{name}_big"] = _shower(name)
+    environment.filters["working_lines"] = _working_lines
+    environment.filters["said"] = _say_given
+    environment.filters["json_text"] = lambda value: Markup(json.dumps(value).replace("<", "\\u003c"))  # noqa: S704
+    environment.globals |= {
+        "static": _static,
+        "next_number": lambda: next(_numbers),
+        "saying": saying,
+        "drawing": drawing,
+        "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
+    }
+    return environment
+
+
+templates = Jinja2Templates(env=_environment())
+
+
+def page(request: Request, name: str, status: int = 200, **values: Any) -> HTMLResponse:
+    """Render a page or a part of one, with what every template may use."""
+    common = {
+        "units": get_units(request),
+        "night": request.cookies.get(NIGHT_COOKIE) == "1",
+        "token": page_token(request),
+        "job": None,
+        "station": "",
+    }
+    return templates.TemplateResponse(request, name, common | values, status_code=status)

@@ -1,0 +1,88 @@
+"""Guards every answer: what a page may load, and that a change was asked for by our own page."""
+
+import logging
+import secrets
+import time
+from typing import Annotated, Final
+
+from fastapi import Depends, HTTPException, Request, status
+from itsdangerous import BadSignature, URLSafeSerializer
+from starlette.datastructures import MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+log = logging.getLogger("keeve.requests")
+
+VISITOR_COOKIE: Final = "keeve_visitor"
+TOKEN_HEADER: Final = "x-keeve-token"  # noqa: S105 - a header's name, not a secret
+TOKEN_FIELD: Final = "token"  # noqa: S105 - a field's name, not a secret
+MOST_BYTES: Final = 1_000_000
+"""A job sheet of 200 shapes is about 60 kB."""
+
+_HEADERS: Final = {
+    "content-security-policy": "default-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; "
+    "object-src 'none'",
+    "x-content-type-options": "nosniff",
+    "referrer-policy": "same-origin",
+    "cross-origin-opener-policy": "same-origin",
+}
+
+
+class Guard:
+    """Adds the security headers, refuses oversized bodies, gives each visitor a cookie, logs one line a request."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass one request through."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        request = Request(scope)
+        began = time.perf_counter()
+        known = request.cookies.get(VISITOR_COOKIE)
+        visitor = known or secrets.token_urlsafe(16)
+        scope.setdefault("state", {})["visitor"] = visitor
+
+        async def guarded(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in _HEADERS.items():
+                    headers.setdefault(name, value)
+                if known is None and not request.url.path.startswith("/static/"):
+                    headers.append("set-cookie", f"{VISITOR_COOKIE}={visitor}; Path=/; HttpOnly; SameSite=Strict")
+                elapsed_ms = (time.perf_counter() - began) * 1000
+                log.info("%s %s %s %.0fms", request.method, request.url.path, message["status"], elapsed_ms)
+            await send(message)
+
+        if int(request.headers.get("content-length") or 0) > MOST_BYTES:
+            await send({"type": "http.response.start", "status": 413, "headers": [(b"content-type", b"text/plain")]})
+            await send({"type": "http.response.body", "body": b"That is more than a job sheet can hold."})
+            return
+        await self.app(scope, receive, guarded)
+
+
+def _serializer(request: Request) -> URLSafeSerializer:
+    return URLSafeSerializer(request.app.state.settings.secret, salt="keeve-page")
+
+
+def page_token(request: Request) -> str:
+    """Make the token a page sends back with each change; it fits only this visitor."""
+    return str(_serializer(request).dumps(request.state.visitor))
+
+
+async def own_page(request: Request) -> None:
+    """Refuse a change that one of our own pages did not ask for."""
+    token = request.headers.get(TOKEN_HEADER)
+    if token is None and request.headers.get("content-type", "").startswith("application/x-www-form-urlencoded"):
+        token = str((await request.form()).get(TOKEN_FIELD, ""))
+    try:
+        named = _serializer(request).loads(token or "")
+    except BadSignature:
+        named = None
+    if named != request.cookies.get(VISITOR_COOKIE) or named is None:
+        raise HTTPException(status.HTTP_403_FORBIDDEN, "This page was open for too long. Load it again and repeat.")
+
+
+OwnPage = Depends(own_page)
+Token = Annotated[str, Depends(page_token)]

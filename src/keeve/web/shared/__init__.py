@@ -1,0 +1,1 @@
+"""Layout, fields and drawings that the stations share."""

@@ -1,0 +1,225 @@
+"use strict";
+// Stations 1 to 3: sends the sheet as typed, shows the answer the server gives, and keeps the sheet.
+// Nothing about mixes is worked out here.
+
+(() => {
+  const KEEP_AFTER_MS = 300;
+  const TRY_AGAIN_MS = 3000;
+  const BARE_NUMBER = /^[-+\d\s.,/½⅓⅔¼¾⅛⅜⅝⅞]+$/;
+  const STATION_OF = {
+    shapes: "1 Measure", waste_percent: "1 Measure",
+    mix: "2 Mix", changes: "2 Mix", moisture_percent: "2 Mix",
+    mixer: "3 Loads", gauges: "3 Loads", jug: "3 Loads", strategy: "3 Loads", place_l_min: "3 Loads",
+  };
+
+  const shown = (field) => field.type === "hidden" || field.type === "radio" || field.offsetParent !== null;
+
+  // The unit that stands beside a field is what a bare number means.
+  const typed = (field) => {
+    const text = field.value.trim();
+    return text && field.dataset.unit && BARE_NUMBER.test(text) ? `${text} ${field.dataset.unit}` : text;
+  };
+
+  const place = (root, path, value) => {
+    const keys = path.split(".");
+    let at = root;
+    keys.slice(0, -1).forEach((key, i) => {
+      if (typeof at[key] !== "object" || at[key] === null) at[key] = /^\d+$/.test(keys[i + 1]) ? [] : {};
+      at = at[key];
+    });
+    const last = keys[keys.length - 1];
+    if (value !== "") at[last] = value;
+    else if (Array.isArray(at)) at.splice(Number(last), 1);
+    else delete at[last];
+  };
+
+  const sheetComponent = () => ({
+    kept: "",
+    stale: false,
+    removed: false,
+    sheet: {},
+    dirty: false,
+    request: null,
+    timer: 0,
+    gone: null,
+
+    init() {
+      this.sheet = JSON.parse(this.$root.querySelector("[data-sheet]").textContent);
+      this.form = this.$root.querySelector("form.entries");
+      this.shapes = this.form.querySelector("[data-shapes]");
+      this.showFaults(JSON.parse(this.$root.querySelector("[data-faults]").textContent));
+      document.addEventListener("click", (event) => this.leave(event), true);
+      const begin = document.getElementById("begin");
+      if (begin) begin.addEventListener("submit", (event) => this.beforeBegin(event));
+      window.addEventListener("pagehide", () => { if (this.dirty) this.put(true); });
+    },
+
+    collect() {
+      const sheet = structuredClone(Alpine.raw(this.sheet));
+      if (this.shapes) sheet.shapes = [];
+      for (const field of this.form.querySelectorAll("[name]")) {
+        if (!shown(field) || (field.type === "radio" && !field.checked)) continue;
+        place(sheet, field.name, typed(field));
+      }
+      if (sheet.gauges && sheet.gauges.length === 0) delete sheet.gauges;
+      for (const key of Object.keys(sheet)) if (sheet[key] === null) delete sheet[key];
+      return sheet;
+    },
+
+    changed(event) {
+      this.sheet = this.collect();
+      this.dirty = true;
+      if (event && event.target && event.target.dataset && "reload" in event.target.dataset) {
+        // Another mix has other entries: keep the choice, then show its page. What only fitted the old mix goes.
+        this.sheet.changes = {};
+        this.keepNow().then(() => location.reload());
+        return;
+      }
+      this.ask();
+      clearTimeout(this.timer);
+      this.timer = setTimeout(() => this.keepNow(), KEEP_AFTER_MS);
+    },
+
+    async ask() {
+      if (this.request) this.request.abort();
+      const mine = new AbortController();
+      this.request = mine;
+      const job = this.$root.dataset.keep.split("/").slice(-2)[0];
+      const address = `${this.$root.dataset.plan}?view=${this.$root.dataset.view}&job_id=${job}`;
+      try {
+        const answer = await fetch(address, {
+          method: "POST",
+          headers: { "content-type": "application/json", accept: "text/html" },
+          body: JSON.stringify(this.sheet),
+          signal: mine.signal,
+        });
+        if (answer.ok) {
+          this.$root.querySelector("[data-answer]").innerHTML = await answer.text();
+          this.showFaults([]);
+        } else {
+          this.showFaults((await answer.json()).faults);
+        }
+      } catch (error) {
+        if (error.name !== "AbortError") this.kept = "No answer just now. What you entered stays; it tries again.";
+        if (error.name !== "AbortError") setTimeout(() => this.ask(), TRY_AGAIN_MS);
+      }
+    },
+
+    showFaults(faults) {
+      this.stale = faults.length > 0;
+      for (const spot of this.$root.querySelectorAll("[data-fault-for]")) {
+        spot.hidden = true;
+        spot.textContent = "";
+      }
+      for (const field of this.form.querySelectorAll("[aria-invalid]")) field.removeAttribute("aria-invalid");
+      const rest = [];
+      for (const fault of faults) {
+        const spot = this.$root.querySelector(`[data-fault-for="${CSS.escape(fault.field)}"]`);
+        const words = `${fault.sentence} ${fault.hint}`.trim();
+        const station = STATION_OF[fault.field.split(".")[0]];
+        if (!spot) {
+          rest.push(station ? `${station}: ${words}` : words);
+          continue;
+        }
+        spot.hidden = false;
+        spot.textContent = words;
+        spot.classList.toggle("missing", fault.code === "missing");
+        const field = this.form.querySelector(`[name="${CSS.escape(fault.field)}"]`);
+        if (field && fault.code !== "missing") field.setAttribute("aria-invalid", "true");
+      }
+      const box = this.$root.querySelector("[data-fault-rest]");
+      box.hidden = rest.length === 0;
+      box.replaceChildren(...[...new Set(rest)].map((words) => Object.assign(document.createElement("p"), { textContent: words })));
+    },
+
+    put(leaving) {
+      return fetch(this.$root.dataset.keep, {
+        method: "PUT",
+        keepalive: leaving,
+        headers: {
+          "content-type": "application/json",
+          "x-keeve-token": document.querySelector("meta[name=token]").content,
+        },
+        body: JSON.stringify(this.sheet),
+      });
+    },
+
+    async keepNow() {
+      clearTimeout(this.timer);
+      try {
+        const answer = await this.put(false);
+        if (!answer.ok) throw new Error((await answer.json()).faults[0].sentence);
+        this.dirty = false;
+        this.kept = "Kept.";
+      } catch (error) {
+        this.kept = error instanceof TypeError ? "Not kept yet: no connection. It tries again." : error.message;
+        this.timer = setTimeout(() => this.keepNow(), TRY_AGAIN_MS);
+      }
+    },
+
+    async leave(event) {
+      const link = event.target instanceof Element ? event.target.closest("a[href]") : null;
+      if (!link || !this.dirty || event.ctrlKey || event.metaKey || event.shiftKey) return;
+      event.preventDefault();
+      await this.keepNow();
+      location.assign(link.href);
+    },
+
+    async beforeBegin(event) {
+      if (!this.dirty) return;
+      event.preventDefault();
+      await this.keepNow();
+      event.target.submit();
+    },
+
+    set(event) {
+      const button = event.currentTarget;
+      const field = this.form.querySelector(`[name="${CSS.escape(button.dataset.set)}"]`);
+      field.value = button.dataset.value;
+      this.changed();
+    },
+
+    add(event) {
+      const kind = event.currentTarget.dataset.add;
+      const count = this.shapes.querySelectorAll("[data-shape]").length;
+      const text = this.form.querySelector(`template[data-template="${kind}"]`).innerHTML.replaceAll("__i__", String(count));
+      this.shapes.insertAdjacentHTML("beforeend", text);
+      const empty = this.form.querySelector("[data-empty]");
+      if (empty) empty.remove();
+      const first = this.shapes.lastElementChild.querySelector("input:not([type=hidden])");
+      // Wait for Alpine to hide the parts that do not belong to the form chosen first.
+      requestAnimationFrame(() => { if (first) first.focus(); this.changed(); });
+    },
+
+    remove(event) {
+      const shape = event.currentTarget.closest("[data-shape]");
+      this.gone = { shape, before: shape.nextElementSibling };
+      shape.remove();
+      this.removed = true;
+      this.renumber();
+      this.changed();
+    },
+
+    undo() {
+      const { shape, before } = Alpine.raw(this.gone);
+      this.shapes.insertBefore(shape, before && before.parentNode === this.shapes ? before : null);
+      this.removed = false;
+      this.renumber();
+      requestAnimationFrame(() => this.changed());
+    },
+
+    renumber() {
+      [...this.shapes.querySelectorAll("[data-shape]")].forEach((shape, i) => {
+        for (const field of shape.querySelectorAll("[name]")) field.name = field.name.replace(/^shapes\.\d+/, `shapes.${i}`);
+        for (const spot of shape.querySelectorAll("[data-fault-for]")) {
+          spot.dataset.faultFor = spot.dataset.faultFor.replace(/^shapes\.\d+/, `shapes.${i}`);
+        }
+      });
+    },
+  });
+
+  document.addEventListener("alpine:init", () => {
+    Alpine.data("sheet", sheetComponent);
+    Alpine.data("body", (form) => ({ form }));
+  });
+})();

@@ -34,6 +34,8 @@ class Review(Frozen):
     accepted: int
     mean_poured_l: float | None
     """Mean water of the accepted loads, each scaled to a full one."""
+    last_poured_l: float | None
+    """Water of the last accepted load, scaled to a full one: where the next begins."""
     full_target_l: float
     scale_l: float
     """Largest figure among the rows, for drawing them alike."""
@@ -65,6 +67,7 @@ def review(plan: Plan, events: dict[int, tuple[BatchEvent, ...]]) -> Review:
         rows=rows,
         accepted=len(done),
         mean_poured_l=fmean(scaled) if scaled else None,
+        last_poured_l=scaled[-1] if scaled else None,
         full_target_l=full.water.pour.target,
         scale_l=max([1e-6, *(max(r.batch.poured_l, r.pour.high) for r in rows)]),
         late_l=sum(row.batch.late_water_l for row in done),

@@ -7,7 +7,8 @@ from keeve.core.procedure import Step, StepDose
 from keeve.core.units import System, say, show_length, show_litres, show_mass
 from keeve.core.vessels import Fill, people_count
 
-_STRUCK_MM: Final = 2.0
+_STRUCK_MM: Final = 5.0
+"""A level nearer to the rim than this is struck, for all a trowel can do."""
 _WHOLE: Final = 1e-6
 
 
@@ -31,13 +32,17 @@ def bags(packs: float) -> str:
 
 def fills(fill: Fill, system: System, share: float = 1.0) -> str:
     """Say a dose in fills and their mark, or the part of them that goes in now. Common practice, no source."""
-    mark = (
-        "struck" if fill.mark_down_mm < _STRUCK_MM else f"{say(show_length(fill.mark_down_mm, system))} below the rim"
-    )
+    down = say(show_length(fill.mark_down_mm, system))
+    mark = "struck" if fill.mark_down_mm < _STRUCK_MM else f"{down} below the rim"
+    return f"{fill_count(fill, share)}, {mark}"
+
+
+def fill_count(fill: Fill, share: float = 1.0) -> str:
+    """Say the number of fills alone. Common practice, no source."""
     count = fill.fills * share
     if abs(share - 1) < _WHOLE or abs(count - round(count)) < _WHOLE:
-        return f"{_plural(str(round(count)), fill.short)}, {mark}"
-    return f"{people_count(count).words} of {_plural(str(fill.fills), fill.short)}, {mark}"
+        return _plural(str(round(count)), fill.short)
+    return f"{people_count(count).words} of {_plural(str(fill.fills), fill.short)}"
 
 
 def dose(given: Dose, system: System, share: float = 1.0) -> str:
@@ -60,6 +65,15 @@ def water(card: Card, system: System) -> str:
     if card.water.hold_back_l < _WHOLE:
         return first
     return f"{first}, then sips of {say(show_litres(card.water.hold_back_l, system))}"
+
+
+def short_lines(step: Step, card: Card, system: System) -> tuple[tuple[str, str], ...]:
+    """Say what goes in at a step for a drawing: name, and the amount without its mark. Common practice, no source."""
+    lines = []
+    for part, (name, amount, _) in zip(step.doses, step_lines(step, card, system), strict=True):
+        gauge = next((d.gauge for d in card.doses if d.material_key == part.material_key and d.packs is None), None)
+        lines.append((name, fill_count(gauge, part.share) if gauge else amount))
+    return tuple(lines)
 
 
 def step_lines(step: Step, card: Card, system: System) -> tuple[tuple[str, str, str], ...]:

@@ -10,12 +10,12 @@ from typing import Any, Final
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from fastapi.templating import Jinja2Templates
-from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
+from jinja2 import ChainableUndefined, Environment, FileSystemLoader, pass_context
 from jinja2.runtime import Context
 from markupsafe import Markup
 
 from keeve.core import saying
-from keeve.core.units import say, show, show_length, show_litres, show_mass, show_space
+from keeve.core.units import say, show, show_litres, show_mass, show_space
 from keeve.core.working import Working
 from keeve.web import drawing
 from keeve.web.deps import NIGHT_COOKIE, get_units
@@ -23,7 +23,7 @@ from keeve.web.security import page_token
 
 HERE: Final = Path(__file__).parent
 STATIC: Final = HERE / "static"
-_SHOWS: Final = {"mass": show_mass, "litres": show_litres, "space": show_space, "length": show_length}
+_SHOWS: Final = {"mass": show_mass, "litres": show_litres, "space": show_space}
 _numbers = itertools.count(1)
 
 
@@ -60,7 +60,11 @@ def _working_lines(working: Working, units: str) -> list[tuple[str, str]]:
 
 def _environment() -> Environment:
     environment = Environment(
-        loader=FileSystemLoader(HERE), autoescape=True, undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True
+        loader=FileSystemLoader(HERE),
+        autoescape=True,
+        undefined=ChainableUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
     )
     for name in _SHOWS:
         environment.filters[name], environment.filters[f"{name}_big"] = _shower(name)

@@ -39,7 +39,7 @@ def sentences(found: Review, units: System) -> list[str]:
     if told is None or found.mean_poured_l is None:
         return []
     way, percent = told
-    poured = say(show_litres(found.mean_poured_l, units))
+    poured = say(show_litres(found.last_poured_l or found.mean_poured_l, units))
     if way == "as said":
         return ["The water came out as the ticket said. Begin the next load the same way."]
     why = (
@@ -47,7 +47,10 @@ def sentences(found: Review, units: System) -> list[str]:
         if way == "more"
         else "The heap was wetter than said, or the mix was wanted stiffer."
     )
-    return [f"The loads took {abs(percent):.0f} % {way} water than the ticket. {why} Begin the next one at {poured}."]
+    return [
+        f"The loads took {abs(percent):.0f} % {way} water than the ticket. {why}",
+        f"The last one took {poured}: begin the next full load there.",
+    ]
 
 
 @router.get("/jobs/{job_id}/look-back", name="look_back")

@@ -225,19 +225,21 @@
     },
 
     draw() {
-      const sticks = this.$root.querySelectorAll("[data-stick]");
-      sticks.forEach((holder) => {
-        holder.hidden = holder.dataset.stick !== String(this.load.card);
-        if (holder.hidden) return;
-        const svg = holder.querySelector("svg");
+      for (const holder of this.$root.querySelectorAll("[data-card]")) {
+        holder.hidden = holder.dataset.card !== String(this.load.card);
+      }
+      for (const svg of this.$root.querySelectorAll("[data-card]:not([hidden]) .counting")) {
         const from = Number(svg.dataset.from);
         const high = Math.min(this.poured * Number(svg.dataset.perL), from - 4);
-        const count = svg.querySelector(".count");
-        count.setAttribute("y", from - high);
-        count.setAttribute("height", high);
+        svg.querySelector(".count").setAttribute("y", from - high);
+        svg.querySelector(".count").setAttribute("height", high);
         svg.querySelector(".now").setAttribute("transform", `translate(0 ${from - high})`);
         svg.classList.toggle("too-much", this.tooMuch);
-      });
+      }
+      for (const layer of this.$root.querySelectorAll("[data-card]:not([hidden]) [data-step]")) {
+        layer.classList.toggle("yet", Number(layer.dataset.step) > this.stepIndex);
+        layer.classList.toggle("here", Number(layer.dataset.step) === this.stepIndex);
+      }
       const ring = this.$root.querySelector("[data-ring]");
       const share = this.timing ? Math.max(0, Math.min(1, this.remaining / this.step.seconds)) : 0;
       if (ring) ring.setAttribute("stroke-dasharray", `${share * 100} 100`);

@@ -1,8 +1,8 @@
 """The job sheet: a job as a person writes it down, with names from the catalogue in place of whole records."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import ConfigDict, Field, ValidationError
+from pydantic import ConfigDict, Discriminator, Field, Tag, ValidationError
 
 from keeve.catalogue.loader import Catalogue, load_catalogue
 from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
@@ -44,6 +44,14 @@ _BELONGS_TO = {
     "water_target_l": PremixBag,
     "water_high_l": PremixBag,
 }
+
+
+def _by_name(value: object) -> str:
+    return ":name" if isinstance(value, str) else ":own"
+
+
+NamedMixer = Annotated[Annotated[str, Tag(":name")] | Annotated[Mixer, Tag(":own")], Discriminator(_by_name)]
+NamedContainer = Annotated[Annotated[str, Tag(":name")] | Annotated[Container, Tag(":own")], Discriminator(_by_name)]
 
 
 class JobSheet(Frozen):
@@ -91,11 +99,11 @@ class JobSheet(Frozen):
     mix: str = Field(max_length=80)
     changes: MixChanges = MixChanges()
     moisture_percent: dict[str, Moisture] = Field({}, max_length=20)
-    mixer: str | Mixer | None = None
+    mixer: NamedMixer | None = None
     """A mixer of the catalogue, one's own, or empty for the usual one."""
-    gauges: tuple[str | Container, ...] | None = Field(None, max_length=20)
+    gauges: tuple[NamedContainer, ...] | None = Field(None, max_length=20)
     """Pails and buckets at hand; empty takes all of the catalogue's."""
-    jug: str | Container | None = None
+    jug: NamedContainer | None = None
     strategy: Strategy | None = None
     place_l_min: Volume | None = None
 

@@ -187,7 +187,7 @@ def _step(template: StepTemplate, procedure: Procedure, doses: tuple[Dose, ...],
         return None
     return Step(
         kind=template.kind,
-        title=template.title,
+        title=_title(template.title, [d.name for d in doses if any(p.material_key == d.material_key for p in parts)]),
         detail=template.detail,
         seconds=template.seconds,
         doses=tuple(parts),
@@ -199,3 +199,9 @@ def _meets(steps: tuple[Step, ...], binders: set[str]) -> int:
     wet = next((i for i, s in enumerate(steps) if s.water_l > 0), 0)
     bound = next((i for i, s in enumerate(steps) if any(d.material_key in binders for d in s.doses)), 0)
     return max(wet, bound)
+
+
+def _title(text: str, names: list[str]) -> str:
+    """Put the names of what goes in where the catalogue's title leaves room for them."""
+    joined = " and ".join(name if i == 0 else name[0].lower() + name[1:] for i, name in enumerate(names))
+    return text.replace("{names}", joined)

@@ -107,15 +107,19 @@ def faults_of(error: ValidationError | list[ErrorDetails]) -> tuple[Fault, ...]:
     one fault per refused field, its path written with dots, union tags left out
     """
     details = error if isinstance(error, list) else error.errors(include_url=False)
-    return tuple(fault for detail in details for fault in _faults(detail))
+    faults = [fault for detail in details for fault in _faults(detail)]
+    # A list whose entries are refused counts as too short as well; the entries' own faults say it better.
+    blamed = {f.field.rsplit(".", n)[0] for f in faults for n in range(1, f.field.count(".") + 1)}
+    return tuple(f for f in faults if not (f.sentence == _NOTHING and f.field in blamed))
 
 
+_NOTHING = "There is nothing to fill yet: add a shape."
 _PLAIN = {
     "missing": (Code.MISSING, "This is still to be filled in."),
     "extra_forbidden": (Code.UNKNOWN, "This is not something a job sheet holds."),
     "union_tag_invalid": (Code.UNKNOWN, "This kind of shape is not known."),
     "union_tag_not_found": (Code.MISSING, "Say which kind of shape this is."),
-    "too_short": (Code.MISSING, "There is nothing to fill yet: add a shape."),
+    "too_short": (Code.MISSING, _NOTHING),
     "too_long": (Code.TOO_MANY, "That is more than one job sheet can hold: split the job."),
     "int_parsing": (Code.UNREADABLE, "Write a whole number, such as 4."),
     "int_from_float": (Code.UNREADABLE, "Write a whole number, such as 4."),

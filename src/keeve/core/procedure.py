@@ -25,6 +25,7 @@ class StepTemplate(Frozen):
 
     kind: StepKind
     title: str
+    """May hold {names}: the materials that go in."""
     detail: str = ""
     adds: tuple[Addition, ...] = ()
     seconds: int = Field(0, ge=0, le=7200)

@@ -17,7 +17,7 @@ def _plural(count: str, word: str) -> str:
 
 
 def bags(packs: float) -> str:
-    """Say a number of bags; empty when it is not a count of whole or half bags.
+    """Say a number of bags [-]; empty when it is not a count of whole or half bags.
 
     Common practice, no source.
 
@@ -31,22 +31,23 @@ def bags(packs: float) -> str:
 
 
 def fills(fill: Fill, system: System, share: float = 1.0) -> str:
-    """Say a dose in fills and their mark, or the part of them that goes in now. Common practice, no source."""
+    """Say a dose, or a share [-] of it, in fills and their mark. Common practice, no source."""
     down = say(show_length(fill.mark_down_mm, system))
     mark = "struck" if fill.mark_down_mm < _STRUCK_MM else f"{down} below the rim"
     return f"{fill_count(fill, share)}, {mark}"
 
 
 def fill_count(fill: Fill, share: float = 1.0) -> str:
-    """Say the number of fills alone. Common practice, no source."""
+    """Say the number of fills alone, of a share [-] of the dose. Common practice, no source."""
     count = fill.fills * share
     if abs(share - 1) < _WHOLE or abs(count - round(count)) < _WHOLE:
         return _plural(str(round(count)), fill.short)
-    return f"{people_count(count).words} of {_plural(str(fill.fills), fill.short)}"
+    whole = f"the {fill.short}" if fill.fills == 1 else _plural(str(fill.fills), fill.short)
+    return f"{people_count(count).words} of {whole}"
 
 
 def dose(given: Dose, system: System, share: float = 1.0) -> str:
-    """Say a dose the way it is measured: bags, fills, or the scale. Common practice, no source."""
+    """Say a dose, or a share [-] of it, the way it is measured: bags, fills, or the scale. Common practice, no source."""
     if given.packs is not None and (counted := bags(given.packs * share)):
         return counted
     if given.gauge is not None:
@@ -55,7 +56,7 @@ def dose(given: Dose, system: System, share: float = 1.0) -> str:
 
 
 def exact(given: Dose, system: System, share: float = 1.0) -> str:
-    """Say the exact mass that goes with `dose`. Common practice, no source."""
+    """Say the exact mass that goes with a share [-] of a `dose`. Common practice, no source."""
     return say(show_mass(given.batch_kg * share, system))
 
 

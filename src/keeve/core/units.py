@@ -356,7 +356,7 @@ def say(shown: tuple[str, str]) -> str:
 
 
 def show(value: float, unit: str, system: System = "metric") -> str:
-    """Say a value whose unit is one of the core's: mm, L, kg or m³; any other unit is said as it is.
+    """Say a value whose unit is one of the core's [mm, L, kg, m³]; any other unit is said as it is.
 
     >>> show(150, "mm", "us"), show(0.61, ""), show(12, "°C")
     ('5 7/8 in', '0.61', '12 °C')

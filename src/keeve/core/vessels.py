@@ -198,7 +198,7 @@ _SAID = ((0.0, ""), (0.25, "¼"), (1 / 3, "⅓"), (0.5, "½"), (2 / 3, "⅔"), (
 
 
 def people_count(exact: float) -> People:
-    """Round a count to what people can do: whole, half, third, quarter.
+    """Round a count [-] to what people can do: whole, half, third, quarter.
 
     Common practice, no source.
 

@@ -55,7 +55,7 @@ class CrewStore:
 
     def new_job(self, sheet: dict[str, Any]) -> JobRow:
         """Open a job from a sheet as typed."""
-        mix = MixRow(crew_id=self.crew_id, based_on=str(sheet["mix"]), changes=sheet.get("changes") or {})
+        mix = MixRow(crew_id=self.crew_id, based_on=str(sheet["mix"]), changes=_mapping(sheet.get("changes")))
         job = JobRow(crew_id=self.crew_id, name=str(sheet.get("job", "")), mix=mix, entry={})
         self._session.add_all([mix, job])
         self.save_sheet(job, sheet)
@@ -66,9 +66,10 @@ class CrewStore:
         job.name = str(sheet.get("job") or job.name)
         job.place = str(sheet.get("place") or "")
         job.mix.based_on = str(sheet.get("mix") or job.mix.based_on)
-        job.mix.changes = sheet.get("changes") or {}
+        job.mix.changes = _mapping(sheet.get("changes"))
         job.entry = {key: value for key, value in sheet.items() if key not in _OF_THE_JOB}
-        entries = list(sheet.get("shapes") or [])
+        shapes = sheet.get("shapes")
+        entries = [entry for entry in shapes if isinstance(entry, dict)] if isinstance(shapes, list) else []
         for position, entry in enumerate(entries):
             if position < len(job.shapes):
                 job.shapes[position].entry = entry
@@ -170,6 +171,10 @@ class CrewStore:
             return 0
         added = self._session.execute(insert(EventRow).values(rows).on_conflict_do_nothing().returning(EventRow.id))
         return len(added.all())
+
+
+def _mapping(value: object) -> Document:
+    return value if isinstance(value, dict) else {}
 
 
 def crew_named(session: Session, name: str) -> Crew:

@@ -27,7 +27,7 @@ class PremixBag(Frozen):
     water_high_l: Volume
 
     @model_validator(mode="after")
-    def _water_in_order(self) -> "PremixBag":
+    def _label_makes_sense(self) -> "PremixBag":
         if not self.water_low_l <= self.water_target_l <= self.water_high_l:
             raise MixError(
                 Fault(
@@ -37,7 +37,25 @@ class PremixBag(Frozen):
                     "water_target_l",
                 )
             )
+        air = self._air()
+        if air < LEAST_AIR:
+            raise MixError(
+                Fault(
+                    Code.OUT_OF_RANGE,
+                    "Powder and water alone fill {value}, the label's yield is {limit}.",
+                    "Check the bag's mass, its yield and its water.",
+                    "yield_l",
+                    self.yield_l * (1 - air),
+                    self.yield_l,
+                    "L",
+                )
+            )
         return self
+
+    def _air(self) -> float:
+        """Air that the label's yield leaves at the target water [m³/m³]."""
+        solid_l = self.bag_kg / self.material.particle_density_kg_m3 * 1000
+        return 1 - (solid_l + self.water_target_l * 1000 / WATER_KG_M3) / self.yield_l
 
     def yield_with_l(self, water_l: float) -> float:
         """Fresh volume of one bag [L] when `water_l` [L] went in.
@@ -59,10 +77,6 @@ class PremixBag(Frozen):
         -------
         proportions that fill one cubic metre; the air is what the label's yield leaves
 
-        Raises
-        ------
-        MixError : powder and water together need far more room than the label says
-
         Notes
         -----
         m = bag / yield; air = 1 − m/ρ − m_w/1000.
@@ -74,19 +88,7 @@ class PremixBag(Frozen):
         bags_m3 = 1000 / self.yield_l
         dry = self.bag_kg * bags_m3
         water = WaterWindow(self.water_low_l, self.water_target_l, self.water_high_l).times(bags_m3)
-        air = 1 - dry / self.material.particle_density_kg_m3 - water.target / WATER_KG_M3
-        if air < LEAST_AIR:
-            raise MixError(
-                Fault(
-                    Code.OUT_OF_RANGE,
-                    "Powder and water alone fill {value}, the label's yield is {limit}.",
-                    "Check the bag's mass, its yield and its water.",
-                    "yield_l",
-                    self.yield_l * (1 - air),
-                    self.yield_l,
-                    "L",
-                )
-            )
+        air = self._air()
         warnings = ("The label's yield leaves no room for air: expect a little more mix.",) if air < 0 else ()
         working = Working(
             figure="Bags in 1 m³",

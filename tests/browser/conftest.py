@@ -1,0 +1,108 @@
+"""A served app and a browser that may talk to nobody else."""
+
+import re
+import threading
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, BrowserContext, Page, Route, sync_playwright
+
+from keeve.demo.yard import CREW, load_demo
+from keeve.store.cluster import free_port
+from keeve.web.app import make_app
+from keeve.web.settings import Settings
+
+DESK = {"viewport": {"width": 1280, "height": 800}}
+PHONE = {"viewport": {"width": 390, "height": 844}, "device_scale_factor": 3, "is_mobile": True, "has_touch": True}
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--host-resolver-rules=MAP * ~NOTFOUND , EXCLUDE 127.0.0.1",
+]
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as play:
+        opened = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield opened
+        opened.close()
+
+
+@pytest.fixture
+def site(database_url: str) -> Iterator[str]:
+    """Address of the app with the demo in it, served by the real server."""
+    load_demo(database_url)
+    port = free_port()
+    app = make_app(Settings(database_url=database_url, secret="for tests", crew=CREW))
+    config = uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1)
+    server = uvicorn.Server(config)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join(timeout=10)
+
+
+# A refused sheet is answered 422 on purpose, and a test may cut the network.
+EXPECTED = re.compile(r"status of 422|net::ERR_FAILED")
+
+
+class Watched:
+    """What a page did that it must not: errors, policy violations, requests to elsewhere."""
+
+    def __init__(self) -> None:
+        self.wrong: list[str] = []
+
+
+Opener = Callable[..., Page]
+
+
+@pytest.fixture
+def open_page(browser: Browser, site: str) -> Iterator[Opener]:
+    """Open a page as a desk or a phone; on leaving, nothing may have gone wrong in it."""
+    contexts: list[BrowserContext] = []
+    watched = Watched()
+
+    def guard(route: Route) -> None:
+        if route.request.url.startswith(site):
+            route.continue_()
+        else:
+            watched.wrong.append(f"asked {route.request.url}")
+            route.abort()
+
+    def opener(path: str = "/", options: dict[str, Any] = DESK) -> Page:
+        context = browser.new_context(**options)
+        context.set_default_timeout(8000)
+        contexts.append(context)
+        context.route("**/*", guard)
+        context.expose_binding("keeveViolation", lambda _, words: watched.wrong.append(words))
+        context.add_init_script(
+            "addEventListener('securitypolicyviolation', e => keeveViolation(e.violatedDirective + ' ' + e.blockedURI))"
+        )
+        page = context.new_page()
+        page.on("pageerror", lambda error: watched.wrong.append(str(error)))
+        page.on(
+            "console",
+            lambda m: watched.wrong.append(m.text) if m.type == "error" and not EXPECTED.search(m.text) else None,
+        )
+        page.goto(site + path)
+        return page
+
+    yield opener
+    for context in contexts:
+        context.close()
+    assert watched.wrong == []
+
+
+@pytest.fixture(scope="session")
+def axe() -> str:
+    return (Path(__file__).parent / "vendor" / "axe" / "axe.min.js").read_text(encoding="utf-8")

@@ -1,0 +1,200 @@
+"""A person measures, mixes and looks back, at the table and beside the mixer."""
+
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import DESK, PHONE, Opener
+
+pytestmark = pytest.mark.browser
+
+
+def station(page: Page, name: str) -> None:
+    page.get_by_role("navigation").get_by_role("link", name=name).click()
+
+
+def answer(page: Page) -> Any:
+    return page.locator("[data-answer]")
+
+
+@pytest.mark.parametrize("options", [DESK, PHONE], ids=["table", "phone"])
+def test_a_mould_is_measured_mixed_with_two_pours_and_seen_in_the_log(
+    open_page: Opener, options: dict[str, Any]
+) -> None:
+    page = open_page("/", options)
+    page.get_by_label("What is it?").fill("Corbel, second pair")
+    page.get_by_label("Where?").fill("Pellow Reach")
+    page.get_by_role("button", name="Measure it").click()
+
+    # 1 Measure: a box of 300 x 200 x 100 mm around a model of 2 L, cast in halves.
+    page.get_by_role("button", name="Mould", exact=True).click()
+    container = page.get_by_role("group", name="Container")
+    container.get_by_label("Length").fill("300")
+    container.get_by_label("Width").fill("20 cm")
+    container.get_by_label("Height").fill("100")
+    page.get_by_role("group", name="Model in it").get_by_label("Volume").fill("2")
+    page.get_by_label("Share cast in one pour").fill("1/2")
+    page.get_by_label("How many alike").fill("2")
+    expect(answer(page)).to_contain_text("4.00 L to fill")
+
+    # 2 Mix: plaster, by its number; turned round first.
+    station(page, "Mix")
+    page.get_by_text("Casting plaster at 70").click()
+    number = page.get_by_label("Water to 100 of powder")
+    number.fill("70 plaster : 100 water")
+    expect(page.get_by_text("Did you mean 70 of water to 100 of plaster?")).to_be_visible()
+    expect(number).to_have_value("70 plaster : 100 water")
+    number.fill("70")
+    expect(answer(page)).to_contain_text("0.70 w/p")
+
+    # 3 Loads: 4 L and 5 % make 4.2 L; at 70 that is 3.86 kg of powder and 2.70 L of water, in one load.
+    station(page, "Loads")
+    expect(answer(page)).to_contain_text("1 load")
+    expect(answer(page)).to_contain_text("3.86 kg")
+    expect(answer(page)).to_contain_text("2.70 L")
+    page.get_by_role("button", name="To the mixer").click()
+
+    # 4 Mixer: two pours by the jug, the rest in one go, never more.
+    forward = page.locator("button.forward")
+    forward.click()
+    expect(page.get_by_role("heading", name="All the water, cool")).to_be_visible()
+    page.get_by_role("button", name="+ 1 L").click()
+    page.get_by_role("button", name="+ 1 L").click()
+    expect(page.locator(".counted")).to_contain_text("2.00 L")
+    forward.click()  # Poured the rest, 0.70 L
+    expect(page.locator(".counted")).to_contain_text("2.70 L")
+    expect(page.get_by_text("No more water from here on.")).to_be_visible()
+    for title in ("Leave it to soak", "Mix, paddle kept under", "Is it right?"):
+        forward.click()
+        expect(page.get_by_role("heading", name=title)).to_be_visible()
+    expect(page.get_by_text("to use it up")).to_be_visible()
+    page.get_by_role("button", name="Right", exact=True).click()
+    forward.click()  # Load is used up
+    expect(page.get_by_role("heading", name="All loads are done")).to_be_visible()
+    expect(page.locator(".run-bar .kept")).to_have_text("")
+    forward.click()
+
+    # 5 Look back.
+    expect(page.get_by_text("The water came out as the ticket said")).to_be_visible()
+    log = page.locator("table.log")
+    expect(log).to_contain_text("2.70 L")
+    expect(log).to_contain_text("right")
+    page.get_by_text("Every entry of the log").click()
+    expect(page.get_by_text("water, 1.00 L")).to_have_count(2)
+
+
+def test_an_entry_that_cannot_be_stays_and_the_rest_of_the_form_with_it(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Measure")
+    first = page.locator("[data-shape]").first
+    first.get_by_label("Post, thick").fill("400")
+    expect(first.get_by_text("across its widest and the hole only 350 mm")).to_be_visible()
+    expect(first.get_by_label("Bore")).to_have_value("350")
+    expect(page.locator(".answer")).to_have_class(re.compile("stale"))
+    page.wait_for_function("document.querySelector('.kept').textContent === 'Kept.'")
+    page.reload()
+    expect(first.get_by_label("Post, thick")).to_have_value("400")
+    first.get_by_label("Post, thick").fill("6 in")
+    expect(page.locator(".answer")).not_to_have_class(re.compile("stale"))
+
+
+def test_a_shape_taken_off_can_be_put_back(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Measure")
+    expect(answer(page)).to_contain_text("0.220 m³ to fill")
+    page.get_by_role("button", name="Take off").first.click()
+    expect(answer(page)).to_contain_text("0.109 m³ to fill")
+    page.get_by_role("button", name="Put it back").click()
+    expect(answer(page)).to_contain_text("0.220 m³ to fill")
+
+
+def test_a_mortar_too_dry_takes_a_sip_and_the_next_load_begins_there(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Mix")
+    page.get_by_text("Bagged concrete, 25 kg").click()
+    expect(page.get_by_label("Bag holds")).to_be_visible()
+    station(page, "Loads")
+    page.get_by_role("button", name="To the mixer").click()
+    expect(page.get_by_role("heading", name="Rinse the drum")).to_be_visible()
+    page.keyboard.press("Space")
+    page.keyboard.press("Space")  # first water
+    for _ in range(4):
+        page.keyboard.press("Space")
+    expect(page.get_by_role("heading", name="Is it right?")).to_be_visible()
+    poured = page.locator(".counted strong").inner_text()
+    page.get_by_role("button", name="Too dry").click()
+    expect(page.get_by_text("Add one sip")).to_be_visible()
+    page.keyboard.press("w")
+    assert page.locator(".counted strong").inner_text() != poured
+    page.get_by_role("button", name="Take back").click()
+    expect(page.locator(".counted strong")).to_have_text(poured)
+    page.keyboard.press("w")
+    page.get_by_role("button", name="Right", exact=True).click()
+    page.keyboard.press("Space")
+    expect(page.get_by_text("Load 2 of")).to_be_visible()
+    expect(page.get_by_text("The last load took")).to_be_visible()
+
+
+def test_taps_made_without_a_network_arrive_later_once(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Corbel, half moulds").click()
+    page.get_by_role("button", name="To the mixer").click()
+    page.locator("button.forward").click()
+    expect(page.locator(".run-bar .kept")).to_have_text("")
+    page.route("**/events", lambda route: route.abort())
+    page.get_by_role("button", name="+ 2 L").click()
+    expect(page.get_by_text("No network: 1 entries wait here")).to_be_visible()
+    page.unroute("**/events")
+    expect(page.locator(".run-bar .kept")).to_have_text("", timeout=9000)
+    page.reload()
+    expect(page.locator(".counted strong")).to_have_text("2.00 L")
+    station(page, "Look back")
+    expect(page.locator("table.log")).to_contain_text("2.00 L")
+
+
+def test_keys_lead_through_the_stations_and_a_figure_tells_its_working(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    page.keyboard.press("3")
+    expect(page).to_have_url(re.compile("/loads$"))
+    page.get_by_role("button", name="L to pour in each").click()
+    working = page.locator(".working-box:popover-open")
+    expect(working).to_contain_text("free water wanted")
+    expect(working).to_contain_text("ACI 211.1-91")
+    page.keyboard.press("Escape")
+    page.keyboard.press("?")
+    expect(page.get_by_role("heading", name="Keys")).to_be_visible()
+
+
+def test_us_units_say_and_read_gallons_and_inches(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    page.get_by_role("button", name="US").click()
+    station(page, "Measure")
+    first = page.locator("[data-shape]").first
+    expect(first.get_by_label("Bore")).to_have_value("350 mm")  # what was typed stays as it was typed
+    first.get_by_label("Bore").fill("14")
+    first.get_by_label("Depth").fill("2'6\"")
+    expect(answer(page)).to_contain_text("ft³ to fill")
+    station(page, "Loads")
+    expect(answer(page)).to_contain_text("gal")
+
+
+@pytest.mark.parametrize("options", [DESK, PHONE], ids=["table", "phone"])
+@pytest.mark.parametrize("name", ["measure", "mix", "loads", "mixer", "look-back"])
+def test_every_station_can_be_used_without_seeing_it(
+    open_page: Opener, axe: str, name: str, options: dict[str, Any]
+) -> None:
+    page = open_page("/", options)
+    href = page.get_by_role("link", name="Gate-post holes").first.get_attribute("href") or ""
+    page.goto(href.rsplit("/", 1)[0] + f"/{name}")
+    page.wait_for_load_state("networkidle")
+    page.evaluate(axe)
+    found = page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa']})")
+    assert [(v["id"], [n["html"][:120] for n in v["nodes"]][:3]) for v in found["violations"]] == []
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth + 1"), "the page is wider than the screen"

@@ -1,0 +1,98 @@
+"""Fixtures for all: one PostgreSQL for the session, a fresh database for whoever asks."""
+
+import os
+import shutil
+import tempfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, settings
+from sqlalchemy.orm import Session
+
+from keeve.catalogue import JobSheet, plan_sheet
+from keeve.core.plan import Plan
+from keeve.store.cluster import Cluster
+from keeve.store.crew_store import CrewStore, crew_named
+from keeve.store.database import make_engine, migrate
+from keeve.web.app import make_app
+from keeve.web.settings import Settings
+
+settings.register_profile("keeve", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("keeve")
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    # /tmp may be entered by the user the server runs as, whatever the checkout's own rights.
+    folder = Path(tempfile.mkdtemp(prefix="keeve-test-"))
+    try:
+        with Cluster(folder / "pg", for_tests=True) as running:
+            engine = make_engine(running.url)
+            migrate(engine)
+            engine.dispose()
+            yield running
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+_count = iter(range(10**6))
+
+
+@pytest.fixture
+def database_url(cluster: Cluster) -> Iterator[str]:
+    """A fresh, migrated database, gone afterwards."""
+    name = f"t{os.getpid()}_{next(_count)}"
+    admin = cluster.url.replace("+psycopg", "").rsplit("/", 1)[0] + "/postgres"
+    with psycopg.connect(admin, autocommit=True) as connection:
+        connection.execute(f"create database {name} template keeve strategy file_copy")
+    yield cluster.url.rsplit("/", 1)[0] + f"/{name}"
+    with psycopg.connect(admin, autocommit=True) as connection:
+        connection.execute(f"drop database {name} with (force)")
+
+
+@pytest.fixture
+def session(database_url: str) -> Iterator[Session]:
+    engine = make_engine(database_url)
+    with Session(engine) as opened:
+        yield opened
+    engine.dispose()
+
+
+@pytest.fixture
+def store(session: Session) -> CrewStore:
+    return CrewStore(session, crew_named(session, "Lantern Yard").id)
+
+
+@pytest.fixture
+def client(database_url: str) -> Iterator[TestClient]:
+    app = make_app(Settings(database_url=database_url, secret="for tests", crew="Lantern Yard"))
+    with TestClient(app, base_url="http://127.0.0.1") as opened:
+        yield opened
+
+
+@pytest.fixture
+def token(client: TestClient) -> str:
+    """The token a page of this visitor carries."""
+    text = client.get("/").text
+    return text.split('name="token" content="')[1].split('"')[0]
+
+
+def slab(length_mm: float = 2000, width_mm: float = 1000, depth_mm: float = 100, **more: Any) -> dict[str, Any]:
+    return {"kind": "slab", "length_mm": length_mm, "width_mm": width_mm, "depth_mm": depth_mm} | more
+
+
+Planner = Callable[..., Plan]
+
+
+@pytest.fixture(scope="session")
+def planned() -> Planner:
+    """Plan a sheet given as fields: a slab of 0.2 m³ unless it says otherwise."""
+
+    def make(**fields: Any) -> Plan:
+        return plan_sheet(JobSheet.model_validate({"shapes": [slab()]} | fields))
+
+    return make

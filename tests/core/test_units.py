@@ -1,0 +1,82 @@
+"""What a person types, and how figures are said."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from keeve.core.errors import UnitError
+from keeve.core.units import (
+    read_length_mm,
+    read_number,
+    read_percent,
+    read_volume_l,
+    show,
+    show_length,
+    show_litres,
+    show_mass,
+    show_space,
+)
+
+
+@pytest.mark.parametrize(
+    ("typed", "expected_mm"),
+    [
+        ("450", 450), ("1.2m", 1200), ("1,2 m", 1200), ("2 1/2 in", 63.5), ("2½ in", 63.5), ("6'4\"", 1930.4),
+        ("6 ft 4 in", 1930.4), ("6'4", 1930.4), ("7/8 in", 22.225), ("0,5 m", 500), ("-3", -3), ("1e3", 1000),
+    ],
+)  # fmt: skip
+def test_lengths_are_read_as_people_write_them(typed: str, expected_mm: float) -> None:
+    assert read_length_mm(typed) == pytest.approx(expected_mm)
+
+
+@pytest.mark.parametrize("typed", ["", "  ", "wide", "3 kg", "2 1/0 in", "1,200 mm", "4..2", "10 %"])
+def test_what_cannot_be_read_is_refused_with_a_way_out(typed: str) -> None:
+    with pytest.raises(UnitError) as caught:
+        read_length_mm(typed)
+    assert caught.value.faults[0].sentence.endswith(".")
+
+
+def test_a_comma_that_could_mean_thousands_is_asked_about() -> None:
+    with pytest.raises(UnitError, match=r"Write 1200 mm"):
+        read_length_mm("1,200 mm")
+
+
+@pytest.mark.parametrize(("typed", "expected"), [("1/2", 50), ("½", 50), ("33.3", 33.3), ("7,5 %", 7.5)])
+def test_shares_may_be_fractions(typed: str, expected: float) -> None:
+    assert read_percent(typed) == pytest.approx(expected)
+
+
+def test_a_plain_number_takes_no_unit() -> None:
+    assert read_number("1 3/4") == 1.75
+    with pytest.raises(UnitError):
+        read_number("3 mm")
+
+
+@given(st.floats(1.0, 1e5))
+def test_litres_shown_in_gallons_read_back_to_what_they_were(litres: float) -> None:
+    number, unit = show_litres(litres, "us")
+    again = read_volume_l(f"{number} {unit}".replace("\u202f", ""))
+    assert again == pytest.approx(litres, rel=0.006)
+
+
+@given(st.floats(1.0, 1e5))
+def test_lengths_shown_in_feet_read_back_to_the_nearest_eighth(length_mm: float) -> None:
+    number, unit = show_length(length_mm, "us")
+    assert read_length_mm(f"{number} {unit}") == pytest.approx(length_mm, abs=25.4 / 16 + 1e-6)
+
+
+@pytest.mark.parametrize(
+    ("shown", "expected"),
+    [
+        (show_mass(0.0004), ("0.4", "g")), (show_mass(0.5, "us"), ("1.10", "lb")), (show_mass(0.1, "us"), ("3.5", "oz")),
+        (show_litres(0.0), ("0", "L")), (show_litres(0.02, "us"), ("0.7", "fl oz")), (show_litres(1.0, "us"), ("1.06", "qt")),
+        (show_space(0.01, "us"), ("0.35", "ft³")), (show_space(0.0005, "us"), ("30.5", "in³")), (show_space(12.3), ("12.3", "m³")),
+        (show_length(5), ("5.0", "mm")), (show_length(2, "us"), ("1/8", "in")), (show_mass(1234.5), ("1\u202f234", "kg")),
+    ],
+)  # fmt: skip
+def test_figures_are_said_with_the_digits_that_matter(shown: tuple[str, str], expected: tuple[str, str]) -> None:
+    assert shown == expected
+
+
+def test_an_unknown_unit_is_said_as_it_is() -> None:
+    assert show(0.5, "bags") == "0.5 bags"

@@ -1,0 +1,85 @@
+"""Doses in people's words; and the house rule that every public function says its units and its source."""
+
+import importlib
+import inspect
+import pkgutil
+import re
+from collections.abc import Iterator
+from types import FunctionType
+
+import pytest
+
+import keeve.core
+from keeve.core import saying
+from keeve.core.correcting import correction
+from keeve.core.errors import Code, Fault
+from tests.conftest import Planner
+
+
+@pytest.mark.parametrize(("packs", "words"), [(1, "1 bag"), (3, "3 bags"), (0.5, "½ bag"), (2.5, "2½ bags"), (0.8, "")])
+def test_bags_are_counted_in_wholes_and_halves_only(packs: float, words: str) -> None:
+    assert saying.bags(packs) == words
+
+
+def test_a_dose_is_said_the_way_it_is_measured(planned: Planner) -> None:
+    shapes = [{"kind": "known", "volume_l": 85}]
+    fields = {"mix": "stucco-base", "mixer": "drum-site", "moisture_percent": {"plaster-sand": 5}}
+    card = planned(shapes=shapes, **fields).cards[0]
+    said = {d.role: saying.dose(d, "metric") for d in card.doses}
+    assert said["cement"] == "1 bag"
+    assert re.fullmatch(r"\d pails?, \d+ mm below the rim", said["sand"])
+    assert re.fullmatch(r"[\d.]+ L, then sips of [\d.]+ L", saying.water(card, "metric"))
+    assert " in below the rim" in saying.dose(card.doses[2], "us")
+
+
+def test_half_of_one_pail_is_said_as_half_of_the_pail(planned: Planner) -> None:
+    card = planned(mix="lime-pointing-1-2-5", mixer="drum-small").cards[0]
+    step = next(s for s in card.steps if s.title.startswith("Half the sand"))
+    assert any("½ of the" in amount or "bag" in amount for _, amount, _ in saying.step_lines(step, card, "metric"))
+
+
+def test_plaster_too_wet_is_never_thickened(planned: Planner) -> None:
+    plan = planned(mix="casting-plaster-70", shapes=[{"kind": "known", "volume_l": 5}])
+    assert plan.correction.dry_kg_per_litre_over is None
+    assert not plan.correction.may_take_water
+
+
+def test_dry_mix_as_wet_as_the_target_is_no_help(planned: Planner) -> None:
+    from keeve.catalogue import load_catalogue
+
+    plan = planned(mix="cement-mortar-1-3")
+    mix = load_catalogue().mixes["cement-mortar-1-3"]
+    soaked = plan.proportions.water.target
+    assert correction(mix, plan.proportions, soaked).dry_kg_per_litre_over is None
+    helped = correction(mix, plan.proportions, 0.0).dry_kg_per_litre_over
+    assert helped == pytest.approx(1 / 0.155)
+
+
+def test_a_fault_says_its_measures_in_the_readers_units() -> None:
+    fault = Fault(
+        Code.TOO_WET, "It is {value} too much, {limit} is right.", "Stop {x}.", value=1.0, limit=2.0, unit="L"
+    )
+    assert fault.said(lambda v, u: f"<{v:g} {u}>") == ("It is <1 L> too much, <2 L> is right.", "Stop {x}.")
+
+
+UNIT_NAMES = re.compile(r"(_mm|_l|_kg|_m3|_min|_percent|_per_m3|_per_dry|_kg_m3|_kg_m2|_s)$")
+
+
+def public_functions() -> Iterator[tuple[str, FunctionType]]:
+    for module in pkgutil.walk_packages(keeve.core.__path__, "keeve.core."):
+        for name, thing in vars(importlib.import_module(module.name)).items():
+            if isinstance(thing, FunctionType) and thing.__module__ == module.name and not name.startswith("_"):
+                yield f"{module.name}.{name}", thing
+
+
+@pytest.mark.parametrize(("name", "function"), list(public_functions()))
+def test_every_public_function_of_the_core_names_units_and_source(name: str, function: FunctionType) -> None:
+    text = inspect.getdoc(function) or ""
+    assert text, f"{name} has no docstring"
+    for parameter in inspect.signature(function).parameters.values():
+        if parameter.annotation in (float, "float"):
+            line = next((ln for ln in text.splitlines() if re.search(rf"\b{parameter.name}\b.* : ", ln)), text)
+            assert UNIT_NAMES.search(parameter.name) or "[" in line, f"{name}: {parameter.name} has no unit"
+    if name.rsplit(".", 2)[1] not in ("errors",):
+        sources = ("References", "arithmetic", "practice", "NIST", "said as it is", ">>>")
+        assert any(word in text for word in sources), f"{name} names no source"

@@ -1,0 +1,278 @@
+"""Pages and the API as another program or a careless hand meets them."""
+
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from keeve.store.cluster import Cluster
+from keeve.web.app import make_app
+from keeve.web.settings import Settings, kept_secret
+from tests.conftest import slab
+
+EXAMPLES = sorted((Path(__file__).parents[2] / "examples").glob("*.json"))
+PAGE = {"accept": "text/html"}
+
+
+def new_job(client: TestClient, token: str, name: str = "Garden wall") -> str:
+    answer = client.post("/jobs", data={"name": name, "place": "Pellow Reach", "token": token}, follow_redirects=False)
+    assert answer.status_code == 303
+    return answer.headers["location"].rsplit("/", 1)[0].split("127.0.0.1")[1]
+
+
+def keep(client: TestClient, token: str, address: str, **fields: Any) -> None:
+    sheet = {"job": "Garden wall", "mix": "concrete-1-2-4", "shapes": [slab()]} | fields
+    answer = client.put(f"{address}/sheet", json=sheet, headers={"x-keeve-token": token})
+    assert answer.status_code == 204
+
+
+@pytest.mark.parametrize("path", EXAMPLES, ids=lambda p: p.stem)
+def test_every_example_is_planned_by_the_api(client: TestClient, path: Path) -> None:
+    answer = client.post("/api/plan", content=path.read_bytes(), headers={"content-type": "application/json"})
+    assert answer.status_code == 200
+    plan = answer.json()
+    assert plan["loads"]
+    assert plan["core_version"]
+
+
+def test_the_examples_in_the_open_api_document_can_be_planned(client: TestClient) -> None:
+    document = client.get("/openapi.json").json()
+    examples = document["components"]["schemas"]["JobSheet"]["examples"]
+    assert len(examples) == 2
+    for example in examples:
+        assert client.post("/api/plan", json=example).status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("fields", "field", "words"),
+    [
+        ({"shapes": [slab(depth_mm=0)]}, "shapes.0.depth_mm", "more than nothing"),
+        ({"shapes": [slab(length_mm=-1)]}, "shapes.0.length_mm", "more than nothing"),
+        ({"shapes": [slab(length_mm="1e9 m")]}, "shapes.0.length_mm", "longer than a kilometre"),
+        ({"shapes": []}, "shapes", "add a shape"),
+        ({"shapes": [slab(count=0)]}, "shapes.0.count", "at least 1"),
+        ({"shapes": [slab(count="x")]}, "shapes.0.count", "whole number"),
+        ({"shapes": [slab(count=1.5)]}, "shapes.0.count", "whole number"),
+        ({"shapes": [slab(note="x" * 300)]}, "shapes.0.note", "too long"),
+        ({"shapes": [{"kind": "dome"}]}, "shapes.0", "not known"),
+        ({"shapes": [{}]}, "shapes.0", "which kind"),
+        ({"shapes": [slab(colour="red")]}, "shapes.0.colour", "not something"),
+        ({"strategy": "random"}, "strategy", "Choose one of"),
+        ({"waste_percent": -4}, "waste_percent", "less than 0"),
+        ({"moisture_percent": {"sharp-sand": 45}}, "moisture_percent.sharp-sand", "No sand holds"),
+        ({"moisture_percent": {"sharp-sand": 29}}, "moisture_percent.sharp-sand", "more water than a load allows"),
+        ({"mix": "casting-plaster-70", "changes": {"water_to_powder": "70 plaster : 100 water"}}, "changes.water_to_powder", "turned round"),
+        ({"shapes": [slab(length_mm="900 m", width_mm="900 m", depth_mm="1 m")]}, "mixer", "loads of this mixer"),
+    ],
+)  # fmt: skip
+def test_bad_input_gets_a_sentence_beside_its_field(
+    client: TestClient, fields: dict[str, Any], field: str, words: str
+) -> None:
+    answer = client.post("/api/plan", json={"shapes": [slab()], "mix": "concrete-1-2-4"} | fields)
+    assert answer.status_code == 422
+    (fault,) = answer.json()["faults"]
+    assert fault["field"] == field
+    assert words in fault["sentence"]
+    assert "Traceback" not in answer.text
+
+
+@pytest.mark.parametrize("body", [b"", b"[]", b"{", b'"x"', b"null", b'{"shapes": 3}', b"\xff"])
+def test_nonsense_is_refused_without_a_trace(client: TestClient, body: bytes) -> None:
+    answer = client.post("/api/plan", content=body, headers={"content-type": "application/json"})
+    assert answer.status_code in (400, 422)
+    assert answer.json()["faults"][0]["sentence"]
+
+
+def test_an_oversized_sheet_is_turned_away(client: TestClient) -> None:
+    assert client.post("/api/plan", content=b" " * 1_100_000).status_code == 413
+
+
+@pytest.mark.parametrize("station", ["measure", "mix", "loads", "mixer", "look-back"])
+def test_every_station_opens_for_a_new_job_and_for_a_complete_one(client: TestClient, token: str, station: str) -> None:
+    job = new_job(client, token)
+    for fields in (
+        {"shapes": []},
+        {},
+        {"mix": "gone-from-the-catalogue"},
+        {"shapes": [{"kind": "slab", "depth_mm": "?"}]},
+    ):
+        keep(client, token, job, **fields)
+        assert client.get(f"{job}/{station}", headers=PAGE).status_code == 200
+
+
+@pytest.mark.parametrize(
+    "junk",
+    [
+        {"shapes": "abc"}, {"shapes": [1, None, "x"]}, {"changes": 7}, {"moisture_percent": "wet"}, {"gauges": "pail"},
+        {"gauges": {"a": 1}}, {"shapes": [{"kind": {"a": 1}, "container": 3, "model": "m"}]}, {"mix": 5}, {"job": []},
+        {"shapes": [{"kind": "mould", "container": 3, "model": "m"}]}, {"mixer": {"key": "x"}}, {"jug": [1]},
+    ],
+)  # fmt: skip
+def test_no_sheet_however_broken_closes_its_stations(client: TestClient, token: str, junk: dict[str, Any]) -> None:
+    job = new_job(client, token)
+    keep(client, token, job, **junk)
+    for station in ("measure", "mix", "loads", "mixer"):
+        assert client.get(f"{job}/{station}", headers=PAGE).status_code == 200
+    assert client.get("/", headers=PAGE).status_code == 200
+
+
+def test_what_was_typed_wrong_is_still_there_after_loading_again(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    keep(client, token, job, shapes=[slab(length_mm="four and a bit", depth_mm="95 mm")])
+    text = client.get(f"{job}/measure").text
+    assert 'value="four and a bit"' in text
+    assert 'value="95"' in text
+    assert "cannot be read" in text
+
+
+def test_what_is_typed_is_escaped(client: TestClient, token: str) -> None:
+    job = new_job(client, token, "<script>alert(1)</script>")
+    keep(client, token, job, job="</script><b>", shapes=[slab(note="<img src=x onerror=y>")])
+    text = client.get(f"{job}/measure").text
+    assert "<img src=x" not in text
+    assert "</script><b>" not in text
+
+
+@pytest.mark.parametrize(
+    "path", ["/jobs/nonsense/measure", "/jobs/00000000-0000-0000-0000-000000000000/loads", "/nowhere"]
+)
+def test_an_unknown_address_is_a_helpful_404(client: TestClient, path: str) -> None:
+    answer = client.get(path, headers=PAGE)
+    assert answer.status_code == 404
+    assert "To the jobs" in answer.text
+    assert client.get(path).json()["faults"][0]["sentence"]
+
+
+def test_changes_from_other_pages_are_refused(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    for headers in ({}, {"x-keeve-token": "made up"}, {"x-keeve-token": token[:-2]}):
+        assert client.put(f"{job}/sheet", json={}, headers=headers).status_code == 403
+    assert client.post("/jobs", data={"name": "x"}).status_code == 403
+    assert client.post(f"{job}/begin").status_code == 403
+    assert client.post("/units", data={"units": "us"}).status_code == 403
+
+
+def test_another_visitors_token_does_not_fit(client: TestClient, token: str, database_url: str) -> None:
+    app = make_app(Settings(database_url=database_url, secret="for tests", crew="Lantern Yard"))
+    with TestClient(app, base_url="http://127.0.0.1") as stranger:
+        stranger.get("/")
+        assert stranger.post("/jobs", data={"name": "x", "token": token}).status_code == 403
+
+
+def test_every_changing_form_carries_the_token(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    keep(client, token, job)
+    for path in ("/", f"{job}/measure", f"{job}/loads", f"{job}/mixer"):
+        for form in re.findall(r'<form[^>]*method="post".*?</form>', client.get(path).text, re.DOTALL):
+            assert 'name="token"' in form
+
+
+def test_the_policy_allows_nothing_inline(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    keep(client, token, job)
+    for path in ("/", f"{job}/measure", f"{job}/mix", f"{job}/loads", f"{job}/mixer", f"{job}/look-back"):
+        answer = client.get(path)
+        assert "unsafe" not in answer.headers["content-security-policy"]
+        assert "default-src 'self'" in answer.headers["content-security-policy"]
+        assert " style=" not in answer.text
+        assert not re.search(r"<script(?![^>]*(src=|application/json))", answer.text)
+        assert not re.search(r'(src|href|action)="(?:https?:)?//(?!127\.0\.0\.1)', answer.text)
+
+
+def test_beginning_keeps_the_ticket_and_takes_events(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    keep(client, token, job)
+    client.post(f"{job}/begin", data={"token": token})
+    page = client.get(f"{job}/mixer").text
+    post = re.search(r'data-post="[^"]*?(/jobs/[^"]+)"', page)
+    assert post is not None
+    address = post[1].replace("/loads/0/", "/loads/1/")
+    event = {"id": "00000000-0000-4000-8000-000000000001", "at": "2026-09-14T08:00:00Z", "kind": "water", "litres": 3}
+    for added in (1, 0):
+        answer = client.post(address, json=[event], headers={"x-keeve-token": token})
+        assert answer.json() == {"added": added}
+    wrong = [event | {"litres": -1}, event | {"id": "x"}, event | {"kind": "sang"}]
+    for bad in wrong:
+        assert client.post(address, json=[bad], headers={"x-keeve-token": token}).status_code == 422
+    gone = post[1].replace("/loads/0/", "/loads/99/")
+    assert client.post(gone, json=[event], headers={"x-keeve-token": token}).status_code == 404
+    assert "3.00 L" in client.get(f"{job}/look-back").text
+
+
+def test_beginning_an_unfinished_sheet_is_refused_in_words(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    answer = client.post(f"{job}/begin", data={"token": token}, headers=PAGE)
+    assert answer.status_code == 422
+    assert "add a shape" in answer.text
+
+
+def test_a_changed_sheet_is_said_at_the_mixer(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    keep(client, token, job)
+    client.post(f"{job}/begin", data={"token": token})
+    assert "Begin again" not in client.get(f"{job}/mixer").text
+    keep(client, token, job, mix="cement-mortar-1-3")
+    assert "Begin again" in client.get(f"{job}/mixer").text
+
+
+def test_units_and_night_are_remembered(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    keep(client, token, job)
+    client.post("/units", data={"units": "us", "token": token}, headers={"referer": f"http://127.0.0.1{job}/loads"})
+    client.post("/night", data={"night": "1", "token": token})
+    text = client.get(f"{job}/loads").text
+    assert " gal" in text
+    assert 'data-theme="night"' in text
+    refused = client.post("/api/plan", json={"mix": "concrete-1-2-4", "shapes": [
+        {"kind": "bored_hole", "diameter_mm": 254, "depth_mm": 600, "post": "round", "post_mm": 508}]})  # fmt: skip
+    assert "20 in across its widest" in refused.json()["faults"][0]["sentence"]
+
+
+def test_an_answer_can_be_had_drawn(client: TestClient) -> None:
+    sheet = json.loads((EXAMPLES[0]).read_text())
+    for view in ("measure", "mix", "loads"):
+        answer = client.post(f"/api/plan?view={view}", json=sheet)
+        assert "figures" in answer.text
+        assert "<html" not in answer.text
+
+
+def test_a_stopped_database_is_a_plain_page_that_recovers(cluster: Cluster) -> None:
+    settings = Settings(database_url=cluster.url.replace("127.0.0.1:", "127.0.0.1:1"), secret="s")
+    broken = re.sub(r"127\.0\.0\.1:\d+", "127.0.0.1:1", settings.database_url)
+    with TestClient(
+        make_app(settings.model_copy(update={"database_url": broken})), base_url="http://127.0.0.1"
+    ) as client:
+        answer = client.get("/", headers=PAGE)
+        assert answer.status_code == 503
+        assert answer.headers["retry-after"] == "3"
+        assert 'http-equiv="refresh"' in answer.text
+        assert (
+            client.post("/api/plan", json=json.loads(EXAMPLES[0].read_text())).status_code == 200
+        )  # needs no database
+
+
+def test_an_unforeseen_fault_is_an_apology_with_a_number(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    def break_down(*_: object) -> None:
+        raise RuntimeError("a secret of the house")
+
+    monkeypatch.setattr("keeve.web.api.routes.plan", break_down)
+    quiet = TestClient(client.app, raise_server_exceptions=False)
+    answer = quiet.post("/api/plan", json=json.loads(EXAMPLES[0].read_text()))
+    assert answer.status_code == 500
+    assert "say number" in answer.json()["faults"][0]["sentence"]
+    assert "secret of the house" not in answer.text
+
+
+def test_static_addresses_carry_their_content(client: TestClient) -> None:
+    sheet = re.search(r'href="(/static/keeve\.css\?v=\w+)"', client.get("/").text)
+    assert sheet is not None
+    assert "immutable" in client.get(sheet[1]).headers["cache-control"]
+    assert "immutable" not in client.get("/static/keeve.css").headers["cache-control"]
+
+
+def test_the_secret_is_made_once(tmp_path: Path) -> None:
+    assert kept_secret(tmp_path) == kept_secret(tmp_path)
+    assert (tmp_path / "secret").stat().st_mode & 0o077 == 0

@@ -48,7 +48,7 @@ def test_what_was_taken_back_does_not_count() -> None:
     assert read_batch((*LOG, taken_back)).poured_l == pytest.approx(10.0)
 
 
-@given(st.permutations(list(LOG) + [LOG[1], LOG[5]]))
+@given(st.permutations([*LOG, LOG[1], LOG[5]]))
 def test_order_of_arrival_and_repeats_change_nothing(events: list[BatchEvent]) -> None:
     assert read_batch(tuple(events)) == read_batch(LOG)
 
@@ -59,7 +59,7 @@ def test_stepping_back_stands_at_the_step_again() -> None:
 
 def test_looking_back_sets_the_log_beside_the_ticket(planned: Planner) -> None:
     plan = planned(mix="concrete-bag-25kg", mixer="drum-small", shapes=[{"kind": "known", "volume_l": 100}])
-    assert [c.doses[0].packs for c in plan.cards] == [5.0, pytest.approx(5.0)] or len(plan.cards) <= 2
+    assert plan.cards[0].doses[0].packs == pytest.approx(5.0)
     found = review(plan, {1: LOG, 2: (event(0, "started"), event(1, "water", litres=3.0))})
     assert found.accepted == 1
     assert found.mean_poured_l == pytest.approx(10.5)

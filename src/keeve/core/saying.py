@@ -47,7 +47,7 @@ def fill_count(fill: Fill, share: float = 1.0) -> str:
 
 
 def dose(given: Dose, system: System, share: float = 1.0) -> str:
-    """Say a dose, or a share [-] of it, the way it is measured: bags, fills, or the scale. Common practice, no source."""
+    """Say a dose, or a share [-] of it, the way it is measured: bags, fills, the scale. Common practice, no source."""
     if given.packs is not None and (counted := bags(given.packs * share)):
         return counted
     if given.gauge is not None:

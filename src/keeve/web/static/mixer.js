@@ -17,6 +17,7 @@
   };
 
   const runComponent = () => ({
+    root: null,
     run: null,
     events: {},
     queue: [],
@@ -24,8 +25,9 @@
     kept: "",
 
     init() {
-      this.run = JSON.parse(this.$root.querySelector("[data-run]").textContent);
-      this.address = this.$root.dataset.post;
+      this.root = this.$root;
+      this.run = JSON.parse(this.root.querySelector("[data-run]").textContent);
+      this.address = this.root.dataset.post;
       this.box = `keeve-events ${this.address}`;
       this.events = this.run.events;
       this.queue = JSON.parse(localStorage.getItem(this.box) || "[]");
@@ -73,7 +75,7 @@
       } catch (error) {
         this.kept = error.message === "403"
           ? "Load this page again: it was open too long. Nothing is lost."
-          : `No network: ${this.queue.length} entries wait here. Go on mixing.`;
+          : `No network: ${this.queue.length} ${this.queue.length === 1 ? "entry waits" : "entries wait"} here. Go on mixing.`;
         setTimeout(() => this.send(), SEND_AGAIN_MS);
         return;
       } finally {
@@ -225,10 +227,10 @@
     },
 
     draw() {
-      for (const holder of this.$root.querySelectorAll("[data-card]")) {
+      for (const holder of this.root.querySelectorAll("[data-card]")) {
         holder.hidden = holder.dataset.card !== String(this.load.card);
       }
-      for (const svg of this.$root.querySelectorAll("[data-card]:not([hidden]) .counting")) {
+      for (const svg of this.root.querySelectorAll("[data-card]:not([hidden]) .counting")) {
         const from = Number(svg.dataset.from);
         const high = Math.min(this.poured * Number(svg.dataset.perL), from - 4);
         svg.querySelector(".count").setAttribute("y", from - high);
@@ -236,11 +238,11 @@
         svg.querySelector(".now").setAttribute("transform", `translate(0 ${from - high})`);
         svg.classList.toggle("too-much", this.tooMuch);
       }
-      for (const layer of this.$root.querySelectorAll("[data-card]:not([hidden]) [data-step]")) {
+      for (const layer of this.root.querySelectorAll("[data-card]:not([hidden]) [data-step]")) {
         layer.classList.toggle("yet", Number(layer.dataset.step) > this.stepIndex);
         layer.classList.toggle("here", Number(layer.dataset.step) === this.stepIndex);
       }
-      const ring = this.$root.querySelector("[data-ring]");
+      const ring = this.root.querySelector("[data-ring]");
       const share = this.timing ? Math.max(0, Math.min(1, this.remaining / this.step.seconds)) : 0;
       if (ring) ring.setAttribute("stroke-dasharray", `${share * 100} 100`);
     },
@@ -271,7 +273,7 @@
       const last = this.log[this.log.length - 1];
       if (last) this.record("undone", { undoes: last.id });
     },
-    toggleSteps() { this.$root.querySelector("[data-steps]").showModal(); },
+    toggleSteps() { this.root.querySelector("[data-steps]").showModal(); },
     key(event) {
       if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
       if (event.target instanceof Element && event.target.closest("input, select, button, a")) {

@@ -6,6 +6,7 @@
   const KEEP_AFTER_MS = 300;
   const TRY_AGAIN_MS = 3000;
   const BARE_NUMBER = /^[-+\d\s.,/½⅓⅔¼¾⅛⅜⅝⅞]+$/;
+  const FRACTION = /[/½⅓⅔¼¾]/;
   const STATION_OF = {
     shapes: "1 Measure", waste_percent: "1 Measure",
     mix: "2 Mix", changes: "2 Mix", moisture_percent: "2 Mix",
@@ -14,10 +15,12 @@
 
   const shown = (field) => field.type === "hidden" || field.type === "radio" || field.offsetParent !== null;
 
-  // The unit that stands beside a field is what a bare number means.
+  // The unit that stands beside a field is what a bare number means; but half a mould is "1/2", not half a percent.
   const typed = (field) => {
     const text = field.value.trim();
-    return text && field.dataset.unit && BARE_NUMBER.test(text) ? `${text} ${field.dataset.unit}` : text;
+    const unit = field.dataset.unit;
+    if (!text || !unit || !BARE_NUMBER.test(text) || (unit === "%" && FRACTION.test(text))) return text;
+    return `${text} ${unit}`;
   };
 
   const place = (root, path, value) => {
@@ -37,6 +40,7 @@
     kept: "",
     stale: false,
     removed: false,
+    root: null,
     sheet: {},
     dirty: false,
     request: null,
@@ -44,10 +48,11 @@
     gone: null,
 
     init() {
-      this.sheet = JSON.parse(this.$root.querySelector("[data-sheet]").textContent);
-      this.form = this.$root.querySelector("form.entries");
+      this.root = this.$root; // from inside a nested part $root is that part
+      this.sheet = JSON.parse(this.root.querySelector("[data-sheet]").textContent);
+      this.form = this.root.querySelector("form.entries");
       this.shapes = this.form.querySelector("[data-shapes]");
-      this.showFaults(JSON.parse(this.$root.querySelector("[data-faults]").textContent));
+      this.showFaults(JSON.parse(this.root.querySelector("[data-faults]").textContent));
       document.addEventListener("click", (event) => this.leave(event), true);
       const begin = document.getElementById("begin");
       if (begin) begin.addEventListener("submit", (event) => this.beforeBegin(event));
@@ -84,8 +89,8 @@
       if (this.request) this.request.abort();
       const mine = new AbortController();
       this.request = mine;
-      const job = this.$root.dataset.keep.split("/").slice(-2)[0];
-      const address = `${this.$root.dataset.plan}?view=${this.$root.dataset.view}&job_id=${job}`;
+      const job = this.root.dataset.keep.split("/").slice(-2)[0];
+      const address = `${this.root.dataset.plan}?view=${this.root.dataset.view}&job_id=${job}`;
       try {
         const answer = await fetch(address, {
           method: "POST",
@@ -94,7 +99,7 @@
           signal: mine.signal,
         });
         if (answer.ok) {
-          this.$root.querySelector("[data-answer]").innerHTML = await answer.text();
+          this.root.querySelector("[data-answer]").innerHTML = await answer.text();
           this.showFaults([]);
         } else {
           this.showFaults((await answer.json()).faults);
@@ -107,14 +112,14 @@
 
     showFaults(faults) {
       this.stale = faults.length > 0;
-      for (const spot of this.$root.querySelectorAll("[data-fault-for]")) {
+      for (const spot of this.root.querySelectorAll("[data-fault-for]")) {
         spot.hidden = true;
         spot.textContent = "";
       }
       for (const field of this.form.querySelectorAll("[aria-invalid]")) field.removeAttribute("aria-invalid");
       const rest = [];
       for (const fault of faults) {
-        const spot = this.$root.querySelector(`[data-fault-for="${CSS.escape(fault.field)}"]`);
+        const spot = this.root.querySelector(`[data-fault-for="${CSS.escape(fault.field)}"]`);
         const words = `${fault.sentence} ${fault.hint}`.trim();
         const station = STATION_OF[fault.field.split(".")[0]];
         if (!spot) {
@@ -127,13 +132,13 @@
         const field = this.form.querySelector(`[name="${CSS.escape(fault.field)}"]`);
         if (field && fault.code !== "missing") field.setAttribute("aria-invalid", "true");
       }
-      const box = this.$root.querySelector("[data-fault-rest]");
+      const box = this.root.querySelector("[data-fault-rest]");
       box.hidden = rest.length === 0;
       box.replaceChildren(...[...new Set(rest)].map((words) => Object.assign(document.createElement("p"), { textContent: words })));
     },
 
     put(leaving) {
-      return fetch(this.$root.dataset.keep, {
+      return fetch(this.root.dataset.keep, {
         method: "PUT",
         keepalive: leaving,
         headers: {

@@ -1,0 +1,53 @@
+#!/usr/bin/env python3
+"""From a keystroke to its answer on the page, in Chromium on loopback, against the running demo.
+
+Run ./keeve demo in one shell and .keeve/venv/bin/python bench/edit_to_answer.py in another.
+"""
+
+import statistics
+
+from playwright.sync_api import sync_playwright
+
+ADDRESS = "http://127.0.0.1:8765"
+EDITS = 120
+
+MEASURE = """
+(edits) => new Promise((done) => {
+  const field = document.querySelector('[name="shapes.0.depth_mm"]');
+  const answer = document.querySelector("[data-answer]");
+  const times = [];
+  let began = 0;
+  const next = () => {
+    if (times.length === edits) { done(times); return; }
+    field.value = String(600 + times.length);
+    began = performance.now();
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+  };
+  new MutationObserver(() => {
+    // After the next frame the answer is on the screen, not only in the document.
+    requestAnimationFrame(() => { times.push(performance.now() - began); setTimeout(next, 40); });
+  }).observe(answer, { childList: true });
+  next();
+})
+"""
+
+
+def main() -> None:
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
+        for station in ("measure", "loads"):
+            page.goto(ADDRESS)
+            href = page.get_by_role("link", name="Gate-post holes").first.get_attribute("href") or ""
+            page.goto(href.rsplit("/", 1)[0] + "/measure")
+            page.wait_for_load_state("networkidle")
+            page.evaluate(f"document.querySelector('[data-view]').dataset.view = '{station}'")
+            times = sorted(page.evaluate(MEASURE, EDITS))
+            p95 = times[int(len(times) * 0.95)]
+            print(
+                f"{station:8} {EDITS} edits: median {statistics.median(times):5.1f} ms, 95th percentile {p95:5.1f} ms  (under 100)"
+            )
+        browser.close()
+
+
+main()

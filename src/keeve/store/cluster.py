@@ -17,6 +17,7 @@ import psycopg
 _USER: Final = "keeve"
 _DATABASE: Final = "keeve"
 _WAIT_S: Final = 30.0
+_PORTS_TRIED: Final = 100
 _TEST_SETTINGS: Final = {
     "fsync": "off",
     "synchronous_commit": "off",
@@ -43,8 +44,8 @@ def bin_folder() -> Path:
 
 
 def free_port(wanted: int = 0) -> int:
-    """Return `wanted` if it is free on loopback, else any free port."""
-    for port in (wanted, 0):
+    """Return `wanted` or the next port that is free on loopback; 0 takes any free one."""
+    for port in range(wanted, wanted + _PORTS_TRIED) if wanted else (0,):
         with socket.socket() as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
@@ -52,7 +53,7 @@ def free_port(wanted: int = 0) -> int:
             except OSError:
                 continue
             return int(probe.getsockname()[1])
-    raise ClusterError("No free port on 127.0.0.1.")
+    raise ClusterError(f"No free port on 127.0.0.1 from {wanted} on.")
 
 
 @dataclass(frozen=True, slots=True)

@@ -53,6 +53,11 @@
       this.form = this.root.querySelector("form.entries");
       this.shapes = this.form.querySelector("[data-shapes]");
       this.showFaults(JSON.parse(this.root.querySelector("[data-faults]").textContent));
+      const chosen = this.form.querySelector(".mixes input:checked");
+      if (chosen) {
+        const row = chosen.closest("label");
+        row.parentElement.scrollTop = row.offsetTop - row.parentElement.offsetTop - row.offsetHeight;
+      }
       document.addEventListener("click", (event) => this.leave(event), true);
       const begin = document.getElementById("begin");
       if (begin) begin.addEventListener("submit", (event) => this.beforeBegin(event));

@@ -5,6 +5,7 @@ import json
 import logging
 import os
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -53,6 +54,21 @@ def _migrate(url: str) -> None:
         engine.dispose()
 
 
+class _Server(uvicorn.Server):
+    """Says where it is once it really listens."""
+
+    def __init__(self, config: uvicorn.Config, words: str, began: float) -> None:
+        super().__init__(config)
+        self._words = words
+        self._began = began
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        await super().startup(sockets)
+        if self.started:
+            took = time.monotonic() - self._began
+            print(f"{self._words}  (ready in {took:.1f} s; Ctrl-C stops it)", flush=True)
+
+
 def serve(*, demo: bool) -> int:
     """Serve until Ctrl-C; leave nothing running."""
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
@@ -64,14 +80,14 @@ def serve(*, demo: bool) -> int:
             load_demo(url)
         port = free_port(PORT)
         config = uvicorn.Config(
-            make_app(settings), host="127.0.0.1", port=port, access_log=False, log_level="warning",
+            make_app(settings),
+            host="127.0.0.1",
+            port=port,
+            access_log=False,
+            log_level="warning",
             timeout_graceful_shutdown=1,
-        )  # fmt: skip
-        print(
-            f"Keeve is at http://127.0.0.1:{port}  (ready in {time.monotonic() - began:.1f} s; Ctrl-C stops it)",
-            flush=True,
         )
-        uvicorn.Server(config).run()
+        _Server(config, f"Keeve is at http://127.0.0.1:{port}", began).run()
     return 0
 
 

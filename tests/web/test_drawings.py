@@ -1,0 +1,114 @@
+"""The drawings are to scale: checked against closed forms, not against themselves."""
+
+import math
+from itertools import pairwise
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import TypeAdapter
+
+from keeve.catalogue import load_catalogue
+from keeve.core.takeoff import Shape
+from keeve.web import drawing
+from tests.conftest import Planner
+
+CATALOGUE = load_catalogue()
+
+
+def points(text: str) -> list[tuple[float, float]]:
+    return [(float(x), float(y)) for x, y in (pair.split(",") for pair in text.split())]
+
+
+def round_volume(outline: list[tuple[float, float]]) -> float:
+    """Volume of the solid that an outline in section makes when turned about its middle (Pappus' theorem)."""
+    right = outline[: len(outline) // 2]
+    middle = (min(x for x, _ in outline) + max(x for x, _ in outline)) / 2
+    total = 0.0
+    for (x0, y0), (x1, y1) in pairwise(right):
+        a, b = x0 - middle, x1 - middle
+        total += math.pi * abs(y1 - y0) * (a * a + a * b + b * b) / 3
+    return total
+
+
+def test_the_layers_in_the_tub_hold_what_goes_in_by_true_volume(planned: Planner) -> None:
+    plan = planned(mix="concrete-1-2-4", mixer="drum-site", moisture_percent={"sharp-sand": 5, "gravel-20": 1})
+    card = plan.cards[0]
+    drawn = drawing.tub(card, CATALOGUE.mixers["drum-site"], "metric")
+    wanted = [part.solid_l for step in card.steps for part in step.doses]
+    volumes = [round_volume(points(layer.points)) for layer in reversed(drawn.layers)]
+    scale = sum(volumes) / sum(wanted)
+    for got, want in zip(volumes, wanted, strict=True):
+        assert got / scale == pytest.approx(want, rel=0.03)  # points are drawn to a tenth of a unit
+    assert drawn.over_l == 0
+
+
+def test_what_does_not_go_in_is_told_before_it_happens(planned: Planner) -> None:
+    card = planned(mix="concrete-1-2-4", mixer="drum-site", strategy="equal").cards[0]
+    drawn = drawing.tub(card, CATALOGUE.mixers["paddle-bucket"], "metric")
+    filled = sum(part.solid_l for step in card.steps for part in step.doses)
+    assert drawn.over_l == pytest.approx(filled - 20.23, abs=0.05)  # the bucket's brim, by the frustum formula
+
+
+def test_the_dipstick_is_a_ruler(planned: Planner) -> None:
+    card = planned(mix="cement-mortar-1-3", moisture_percent={"sharp-sand": 5}).cards[0]
+    stick = drawing.dipstick(card, "metric")
+    parts = {part.kind: part for part in stick.parts}
+    for kind, litres in (
+        ("brought", card.water.brought_l),
+        ("first", card.water.first_l),
+        ("held", card.water.hold_back_l),
+    ):
+        assert (parts[kind].bottom - parts[kind].top) / stick.per_l == pytest.approx(litres, rel=1e-6)
+    assert parts["held"].top == pytest.approx(stick.target_y)
+    assert stick.highest_y < stick.target_y < stick.poured_from_y < stick.zero_y
+
+
+def test_a_thirsty_heap_hangs_below_zero(planned: Planner) -> None:
+    card = planned(mix="concrete-1-2-4", moisture_percent={"sharp-sand": 0, "gravel-20": 0}).cards[0]
+    stick = drawing.dipstick(card, "metric")
+    drunk = next(part for part in stick.parts if part.kind == "drunk")
+    assert drunk.bottom > stick.zero_y
+    assert stick.poured_from_y == pytest.approx(drunk.bottom)
+
+
+@given(st.lists(st.floats(0, 200), min_size=1, max_size=8))
+def test_labels_never_stand_on_each_other(wanted: list[float]) -> None:
+    placed = drawing.spread(sorted(wanted), 20, 0, 300)
+    assert all(b - a >= 20 - 1e-9 for a, b in pairwise(placed))
+    assert placed[-1] <= 300 + 1e-9
+
+
+SHAPES: TypeAdapter[Any] = TypeAdapter(Shape)
+
+
+@pytest.mark.parametrize(
+    ("given", "ratio"),
+    [
+        ({"kind": "bored_hole", "diameter_mm": 300, "depth_mm": 900, "post": "square", "post_mm": 100}, 3.0),
+        ({"kind": "cylinder", "diameter_mm": 400, "height_mm": 200}, 0.5),
+        ({"kind": "slab", "length_mm": 4000, "width_mm": 1000, "depth_mm": 500}, 0.125),
+        ({"kind": "mould", "container": {"form": "box", "length_mm": 300, "width_mm": 1, "height_mm": 150},
+          "model": {"form": "cylinder", "diameter_mm": 1, "height_mm": 20}}, 0.5),
+        ({"kind": "known", "volume_l": 8}, 1.0),
+    ],
+)  # fmt: skip
+def test_a_shape_keeps_its_proportions(given: dict[str, Any], ratio: float) -> None:
+    lines = drawing.shape(SHAPES.validate_python(given), "metric")
+    outline = points(next(line.points for line in lines if line.kind == "fill"))
+    wide = max(x for x, _ in outline) - min(x for x, _ in outline)
+    high = max(y for _, y in outline) - min(y for _, y in outline)
+    assert high / wide == pytest.approx(ratio, rel=0.02)
+    assert all(-1 <= x <= 211 for x, _ in outline)
+
+
+def test_a_load_is_lined_up_as_it_would_stand(planned: Planner) -> None:
+    plan = planned(mix="stucco-base", mixer="drum-site", shapes=[{"kind": "known", "volume_l": 85}])
+    rows = drawing.gauges(plan.cards[0], CATALOGUE.gauges(), CATALOGUE.containers["jug-5"], "metric")
+    words = [text for text, _ in rows]
+    assert words[0] == "Portland cement: 1 bag"
+    assert [g.shape for g in rows[0][1]] == ["bag"]
+    sand = plan.cards[0].doses[2].gauge
+    assert sand is not None
+    assert len(rows[2][1]) == min(sand.fills, drawing.MOST_DRAWN)

@@ -101,6 +101,22 @@ def test_an_entry_that_cannot_be_stays_and_the_rest_of_the_form_with_it(open_pag
     expect(page.locator(".answer")).not_to_have_class(re.compile("stale"))
 
 
+def test_another_mix_drops_the_mixer_it_is_not_made_in_and_keeps_one_it_is(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Mix")
+    page.get_by_text("Casting plaster at 65").click()
+    expect(page.get_by_label("Water to 100 of powder")).to_be_visible()
+    expect(answer(page)).to_contain_text("0.65 w/p")  # the drum gave way to the usual bucket
+    station(page, "Loads")
+    page.get_by_label("Mixed in").select_option("paddle-bucket")
+    station(page, "Mix")
+    page.get_by_text("Casting plaster at 70").click()
+    expect(answer(page)).to_contain_text("0.70 w/p")
+    station(page, "Loads")
+    expect(page.get_by_label("Mixed in")).to_have_value("paddle-bucket")
+
+
 def test_a_shape_taken_off_can_be_put_back(open_page: Opener) -> None:
     page = open_page()
     page.get_by_role("link", name="Gate-post holes").click()

@@ -97,7 +97,7 @@ def check_water_to_powder(value: float) -> float:
         Fault(
             Code.OUT_OF_RANGE,
             "No plaster is mixed with that much water." if value > WEAKEST else "That is too little water to mix.",
-            "Parts of water to 100 of powder run from 22 to 110: the bag's label says which.",
+            "Parts of water to 100 of powder run from 20 to 110: the bag's label says which.",
             "",
             value,
         )

@@ -61,6 +61,9 @@
       document.addEventListener("click", (event) => this.leave(event), true);
       const begin = document.getElementById("begin");
       if (begin) begin.addEventListener("submit", (event) => this.beforeBegin(event));
+      // Somebody may have typed before this script was there.
+      const touched = (field) => field.value !== field.defaultValue || field.checked !== field.defaultChecked;
+      if ([...this.form.querySelectorAll("input")].some(touched)) this.$nextTick(() => this.changed());
       window.addEventListener("pagehide", () => { if (this.dirty) this.put(true); });
     },
 
@@ -82,6 +85,7 @@
       if (event && event.target && event.target.dataset && "reload" in event.target.dataset) {
         // Another mix has other entries: keep the choice, then show its page. What only fitted the old mix goes.
         this.sheet.changes = {};
+        if (!event.target.dataset.suits.split(" ").includes(this.sheet.mixer)) delete this.sheet.mixer;
         this.keepNow().then(() => location.reload());
         return;
       }

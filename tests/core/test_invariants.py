@@ -10,11 +10,15 @@ from hypothesis import strategies as st
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
 from keeve.core.errors import TradeError
 from keeve.core.plan import Plan
+from keeve.core.proportions import MassParts, VolumeParts, WaterRule
+from keeve.core.proportions.mass_parts import MassPart
+from keeve.core.proportions.volume_parts import VolumePart
 from keeve.core.vessels import Ring, Section, brim_l, fill_height_mm, volume_l
 
 CATALOGUE = load_catalogue()
 MIXES = list(CATALOGUE.mixes)
-AGGREGATES = ("sharp-sand", "soft-sand", "plaster-sand", "gravel-20")
+SANDS = tuple(key for key, m in CATALOGUE.materials.items() if m.role in ("sand", "ballast"))
+STONES = tuple(key for key, m in CATALOGUE.materials.items() if m.role == "stone")
 
 
 @st.composite
@@ -27,7 +31,7 @@ def sheets(draw: st.DrawFn) -> dict[str, Any]:
         "shapes": [{"kind": "known", "volume_l": v, "count": draw(st.integers(1, 3))} for v in volumes],
         "mix": mix,
         "mixer": mixer,
-        "moisture_percent": {key: sand if key != "gravel-20" else sand / 6 for key in AGGREGATES},
+        "moisture_percent": dict.fromkeys(SANDS, sand) | dict.fromkeys(STONES, sand / 6),
         "strategy": draw(st.sampled_from([None, "equal", "fewest", "whole_bags", "half_bags"])),
         "waste_percent": draw(st.sampled_from([None, 0.0, 7.5])),
     }
@@ -95,9 +99,9 @@ def test_free_water_is_what_was_poured_and_what_the_heap_brought(sheet: dict[str
 @given(sheets(), st.floats(0.1, 6.0))
 def test_more_water_in_the_sand_never_means_more_to_pour(sheet: dict[str, Any], wetter: float) -> None:
     sheet = sheet | {"strategy": "equal"}
-    assume("bag" not in sheet["mix"])
     dry = try_plan(sheet)
-    damp = sheet["moisture_percent"] | {key: sheet["moisture_percent"][key] + wetter for key in AGGREGATES[:3]}
+    assume(dry.strategy == "equal")
+    damp = sheet["moisture_percent"] | {key: sheet["moisture_percent"][key] + wetter for key in SANDS}
     # Bulking changes how much dry sand fits the drum, and so the number of loads: compare what the job pours.
     assert try_plan(sheet | {"moisture_percent": damp}).water_l.target <= dry.water_l.target + 1e-9
 
@@ -105,8 +109,8 @@ def test_more_water_in_the_sand_never_means_more_to_pour(sheet: dict[str, Any], 
 @given(sheets(), st.integers(2, 5))
 def test_a_job_twice_as_big_takes_twice_as_much(sheet: dict[str, Any], times: int) -> None:
     sheet = sheet | {"strategy": "equal"}
-    assume("bag" not in sheet["mix"])
     one = try_plan(sheet)
+    assume(one.strategy == "equal")
     bigger = [s | {"count": s["count"] * times} for s in sheet["shapes"]]
     many = try_plan(sheet | {"shapes": bigger})
     for a, b in zip(one.totals, many.totals, strict=True):
@@ -119,3 +123,25 @@ def test_a_fill_mark_holds_the_volume_it_was_worked_out_for(low: float, high: fl
     pail = Section(rings=(Ring(height_mm=0, width_mm=low), Ring(height_mm=deep, width_mm=high)))
     wanted = brim_l(pail) * share
     assert volume_l(pail, fill_height_mm(pail, wanted)) == pytest.approx(wanted, rel=1e-7)
+
+
+@given(st.floats(0.5, 6), st.floats(0.05, 2), st.floats(0.10, 0.25), st.floats(0, 12))
+def test_a_mix_stated_by_volume_and_by_the_same_masses_is_the_same(
+    sand: float, lime: float, water: float, air: float
+) -> None:
+    rule = WaterRule(per="kg dry solids", low=water * 0.9, target=water, high=water * 1.1, source="given")
+    stated = {"portland-cement": 1.0, "hydrated-lime": lime, "sharp-sand": sand}
+    materials = CATALOGUE.materials
+    by_volume = VolumeParts(
+        parts=tuple(VolumePart(material=materials[k], parts=n) for k, n in stated.items()),
+        sand_state="dry loose", water=rule, air_percent=air,
+    ).proportions()  # fmt: skip
+    by_mass = MassParts(
+        parts=tuple(
+            MassPart(material=materials[k], parts=n * materials[k].loose_bulk_kg_m3 / 100) for k, n in stated.items()
+        ),
+        water=rule, air_percent=air,
+    ).proportions()  # fmt: skip
+    for a, b in zip(by_volume.constituents, by_mass.constituents, strict=True):
+        assert a.dry_kg_m3 == pytest.approx(b.dry_kg_m3, rel=1e-9)
+    assert by_volume.water == pytest.approx(by_mass.water, rel=1e-9)

@@ -12,17 +12,17 @@ from tests.conftest import Planner, slab
 
 
 def test_whole_bags_leave_a_short_last_load() -> None:
-    (whole, *_) = splits(0.5, 0.1, 25.0, divisible=False)
+    (whole, *_) = splits(0.5, 0.1, 25.0, divide="whole")
     assert whole.bags_each == (2.0, 2.0, 2.0, 2.0, 2.0, 2.0, 1.0)  # 12.5 bags are needed, so 13 are opened
     assert whole.left_m3 == pytest.approx(0.02)
 
 
 def test_a_job_that_is_just_so_many_bags_opens_no_more() -> None:
-    assert splits(0.4, 0.1, 25.0, divisible=False)[0].bags_opened == 10
+    assert splits(0.4, 0.1, 25.0, divide="whole")[0].bags_opened == 10
 
 
 def test_equal_loads_are_as_few_as_the_mixer_permits() -> None:
-    by = {s.strategy: s for s in splits(0.25, 0.1, None, divisible=True)}
+    by = {s.strategy: s for s in splits(0.25, 0.1, None, divide="any")}
     assert by["equal"].volumes_m3 == pytest.approx((0.25 / 3,) * 3)
     assert by["fewest"].volumes_m3 == pytest.approx((0.1, 0.1, 0.05))
 
@@ -40,14 +40,16 @@ def test_equal_loads_are_as_few_as_the_mixer_permits() -> None:
 def test_the_recommended_way_has_its_reason(
     order_m3: float, bags_m3: float, divisible: bool, weighed: bool, expected: str
 ) -> None:
-    strategy, reason = recommend(splits(order_m3, 0.1, bags_m3, divisible=divisible), weighed=weighed)
+    strategy, reason = recommend(
+        splits(order_m3, 0.1, bags_m3, divide="any" if divisible else "whole"), weighed=weighed
+    )
     assert strategy == expected
     assert reason.endswith(".")
 
 
 def test_more_than_500_loads_are_no_job_for_a_mixer() -> None:
     with pytest.raises(LoadError, match="ready-mixed") as caught:
-        splits(1000, 0.1, None, divisible=True)
+        splits(1000, 0.1, None, divide="any")
     assert caught.value.faults[0].limit == 500
 
 

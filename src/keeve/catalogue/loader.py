@@ -10,6 +10,7 @@ from keeve.core.errors import Code, Fault, TradeError
 from keeve.core.material import Material
 from keeve.core.mix import Caution, LateWater, Mix
 from keeve.core.procedure import Procedure
+from keeve.core.proportions import Kit, PremixBag
 from keeve.core.vessels import Container, Mixer
 
 Record = dict[str, Any]
@@ -35,6 +36,16 @@ class Catalogue:
     def mixers_for(self, mix: Mix) -> tuple[Mixer, ...]:
         """Return the mixers that suit a mix, the usual kind first."""
         return tuple(m for kind in mix.procedures for m in self.mixers.values() if m.kind == kind)
+
+    def usual_mixer(self, mix: Mix) -> Mixer:
+        """Return the mixer taken where none is named: the first that takes one pack which may not be divided."""
+        suited = self.mixers_for(mix)
+        pack_l = 0.0
+        if isinstance(mix.basis, PremixBag):
+            pack_l = mix.basis.yield_l
+        elif isinstance(mix.basis, Kit):
+            pack_l = mix.basis.kit_l()
+        return next((m for m in suited if m.mixed_l >= pack_l), suited[0])
 
 
 def _read(name: str) -> Record:
@@ -68,14 +79,27 @@ def _vessel(record: Record) -> Record:
     return {k: v for k, v in record.items() if k != "rings"} | {"section": {"rings": rings}}
 
 
+_SINGLE = ("material", "hemp", "binder", "sand", "stone", "cement")
+_TABLES = ("parts", "cementitious", "others")
+_AMOUNT = {"volume parts": "parts", "mass parts": "parts", "ratios": "ratio", "kit": "mass_kg"}
+
+
 def _basis(record: Record, materials: dict[str, Material]) -> Record:
+    """Put materials in the place of their keys; tables of key and amount become lists of records."""
+
+    def found(key: str) -> Material:
+        return _look_up(materials, key, "material")  # type: ignore[no-any-return]
+
     basis = dict(record)
-    if "parts" in basis:
-        basis["parts"] = [
-            {"material": _look_up(materials, key, "material"), "parts": parts} for key, parts in basis["parts"].items()
-        ]
-    if "material" in basis:
-        basis["material"] = _look_up(materials, basis["material"], "material")
+    for name in _SINGLE:
+        if name in basis:
+            basis[name] = found(basis[name])
+    for name in _TABLES:
+        if name in basis:
+            amount = _AMOUNT[basis["basis"]]
+            basis[name] = [{"material": found(key), amount: value} for key, value in basis[name].items()]
+    if "fibre" in basis:
+        basis["fibre"] = basis["fibre"] | {"material": found(basis["fibre"]["material"])}
     return basis
 
 

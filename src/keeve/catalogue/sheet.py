@@ -9,10 +9,12 @@ from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_
 from keeve.core.loads import Strategy
 from keeve.core.mix import Mix
 from keeve.core.plan import Plan, PlanRequest, plan
-from keeve.core.proportions import PowderWater, PremixBag, VolumeParts
+from keeve.core.proportions import BioAggregate, Designed, Kit, PowderWater, PremixBag, Ratios, VolumeParts
+from keeve.core.proportions.aci_tables import Exposure
+from keeve.core.proportions.designed import Attack, StoneShape
 from keeve.core.proportions.powder_water import WaterToPowder
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import Mass, Moisture, Volume, Waste
+from keeve.core.units import Length, Mass, Moisture, Plain, Volume, Waste
 from keeve.core.vessels import Container, Mixer
 
 
@@ -25,6 +27,23 @@ class MixChanges(Frozen):
     """Volume mixes: how the parts of sand are meant."""
     cement_bulk_kg_m3: float | None = Field(None, ge=800, le=1700)
     """Volume mixes: what a cubic metre of cement weighs as gauged."""
+    mean_mpa: Plain | None = None
+    """Designed concrete: mean cylinder strength to aim at."""
+    slump_mm: Length | None = None
+    stone_mm: Length | None = None
+    fineness_modulus: Plain | None = None
+    air_entrained: bool | None = None
+    exposure: Exposure | None = None
+    attack: Attack | None = None
+    thin_section: bool | None = None
+    stone_shape: StoneShape | None = None
+    sand_by: Literal["absolute volume", "fresh density"] | None = None
+    placed_kg_m3: Plain | None = None
+    """Hemp-lime: hemp in a placed cubic metre."""
+    air_percent: Plain | None = None
+    """Ratios on the cementitious: air or designed voids."""
+    water_target: Plain | None = None
+    """Ratios on the cementitious: w/cm."""
     pack_kg: Mass | None = None
     """Size of the binder's bag."""
     bag_kg: Mass | None = None
@@ -34,16 +53,27 @@ class MixChanges(Frozen):
     water_high_l: Volume | None = None
 
 
-_BELONGS_TO = {
-    "water_to_powder": PowderWater,
-    "sand_state": VolumeParts,
-    "cement_bulk_kg_m3": VolumeParts,
-    "bag_kg": PremixBag,
-    "yield_l": PremixBag,
-    "water_low_l": PremixBag,
-    "water_target_l": PremixBag,
-    "water_high_l": PremixBag,
-}
+_LABEL = (PremixBag, Kit)
+_BELONGS_TO: dict[str, tuple[type[Frozen], ...]] = {
+    "water_to_powder": (PowderWater,),
+    "sand_state": (VolumeParts,),
+    "cement_bulk_kg_m3": (VolumeParts,),
+    "bag_kg": (PremixBag,),
+    "yield_l": (PremixBag,),
+    "water_low_l": _LABEL,
+    "water_target_l": _LABEL,
+    "water_high_l": _LABEL,
+    "placed_kg_m3": (BioAggregate,),
+    "air_percent": (Ratios,),
+    "water_target": (Ratios,),
+    **dict.fromkeys(
+        (
+            "mean_mpa", "slump_mm", "stone_mm", "fineness_modulus", "air_entrained", "exposure", "attack",
+            "thin_section", "stone_shape", "sand_by",
+        ),
+        (Designed,),
+    ),
+}  # fmt: skip
 
 
 def _by_name(value: object) -> str:
@@ -106,6 +136,8 @@ class JobSheet(Frozen):
     jug: NamedContainer | None = None
     strategy: Strategy | None = None
     place_l_min: Volume | None = None
+    unusual_ok: bool = False
+    """Whether a mix outside the plausible envelope is meant."""
 
 
 def _unknown(what: str, key: str, known: list[str], field: str) -> TradeError:
@@ -123,8 +155,8 @@ def changed_mix(mix: Mix, changes: MixChanges) -> Mix:
     """
     wanted = changes.model_dump(exclude_none=True)
     for name in wanted:
-        kind = _BELONGS_TO.get(name)
-        if kind is not None and not isinstance(mix.basis, kind):
+        kinds = _BELONGS_TO.get(name)
+        if kinds is not None and not isinstance(mix.basis, kinds):
             raise MixError(Fault(Code.UNKNOWN, f"{mix.name} has no such figure.", "Leave it empty.", f"changes.{name}"))
     pack_kg = wanted.pop("pack_kg", mix.pack_kg)
     basis = mix.basis
@@ -158,7 +190,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
     if sheet.mix not in catalogue.mixes:
         raise _unknown("mix", sheet.mix, list(catalogue.mixes), "mix")
     mix = changed_mix(catalogue.mixes[sheet.mix], sheet.changes)
-    mixer = sheet.mixer or catalogue.mixers_for(mix)[0]
+    mixer = sheet.mixer or catalogue.usual_mixer(mix)
     if isinstance(mixer, str):
         if mixer not in catalogue.mixers:
             raise _unknown("mixer", mixer, list(catalogue.mixers), "mixer")
@@ -176,6 +208,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         jug=_container(jug, catalogue, "jug"),
         strategy=sheet.strategy,
         place_l_min=sheet.place_l_min,
+        unusual_ok=sheet.unusual_ok,
     )
 
 

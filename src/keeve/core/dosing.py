@@ -1,13 +1,18 @@
 """One load as a card: each dose the way it will be measured, its water, and its steps in order."""
 
+from typing import Final
+
 from keeve.core.errors import Frozen
-from keeve.core.material import BINDERS, Role
+from keeve.core.material import BINDERS, WET_HEAPS, Role
 from keeve.core.mix import Mix
 from keeve.core.moisture import dry_kg_in_gauge_m3
 from keeve.core.procedure import Procedure, Step, StepDose, StepTemplate
 from keeve.core.proportions import Constituent, Proportions
 from keeve.core.vessels import Container, Fill, best_fill
 from keeve.core.water import WaterAccount, account
+
+# A premix settles into its sizes, plaster, hemp and powders are weighed: a pail measures none of them honestly.
+WEIGHED: Final[frozenset[Role]] = frozenset({"premix", "plaster", "supplementary", "hemp", "fibre", "powder"})
 
 
 class Dose(Frozen):
@@ -44,7 +49,7 @@ class Card(Frozen):
 
 def _moisture(constituent: Constituent, moisture_percent: dict[str, float]) -> float:
     material = constituent.material
-    if material.role not in ("sand", "stone"):
+    if material.role not in WET_HEAPS:
         return 0.0
     return moisture_percent.get(material.key, material.absorption_percent)
 
@@ -152,8 +157,7 @@ def _dose(
     dry_kg = constituent.dry_kg_m3 * volume_m3
     batch_kg = dry_kg * (1 + _moisture(constituent, moisture_percent) / 100)
     gauged_l = dry_kg / gauge_kg_m3(constituent, moisture_percent) * 1000
-    # A premix settles into its sizes and plaster is weighed: neither is honestly measured with a pail.
-    gauged = material.role not in ("premix", "plaster")
+    gauged = material.role not in WEIGHED
     return Dose(
         material_key=material.key,
         name=material.name,

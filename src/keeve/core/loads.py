@@ -9,6 +9,8 @@ from keeve.core.vessels import Mixer, brim_l
 from keeve.core.working import PRACTICE, Given, Working
 
 Strategy = Literal["whole_bags", "half_bags", "equal", "fewest"]
+Divide = Literal["whole", "half", "any"]
+"""Whether packs stay whole (a premix settles), may be halved (a kit), or need not be kept at all."""
 MOST_LOADS: Final = 500
 """Past this it is not a job for a mixer any more."""
 PLACED_SHARE: Final = 0.8
@@ -135,7 +137,7 @@ def limits(
     return tuple(found)
 
 
-def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, divisible: bool) -> tuple[Split, ...]:
+def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, divide: Divide) -> tuple[Split, ...]:
     """Divide an order in every way the bags and the mixer permit.
 
     Parameters
@@ -143,7 +145,7 @@ def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, div
     order_m3 : what must be mixed [m³], > 0
     largest_m3 : largest load [m³], > 0
     bags_per_m3 : bags in a cubic metre of fresh mix [1/m³]; None where nothing comes in bags
-    divisible : whether part of a bag may be used (a premix bag settles and should not be divided)
+    divide : how far packs may be divided
 
     Returns
     -------
@@ -171,10 +173,10 @@ def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, div
     found: list[Split] = []
     if bags_per_m3 is not None:
         found += _by_bags("whole_bags", order_m3, largest_m3, bags_per_m3, 1.0)
-        if divisible:
+        if divide != "whole":
             halves = _by_bags("half_bags", order_m3, largest_m3, bags_per_m3, 0.5)
             found += [h for h in halves if not any(h.bags_each == s.bags_each for s in found)]
-    if divisible:
+    if divide == "any" or bags_per_m3 is None:
         count = math.ceil(order_m3 / largest_m3 - _ROUNDING)
         found.append(_split("equal", (order_m3 / count,) * count, order_m3, largest_m3, bags_per_m3))
         full = min(int(order_m3 / largest_m3 + _ROUNDING), count)

@@ -7,8 +7,14 @@ from pydantic import Field
 from keeve.core.errors import Frozen
 from keeve.core.units import Mass
 
-Role = Literal["cement", "lime", "sand", "stone", "premix", "plaster"]
-BINDERS: frozenset[Role] = frozenset({"cement", "lime", "premix", "plaster"})
+Role = Literal[
+    "cement", "supplementary", "lime", "sand", "stone", "ballast", "hemp", "fibre", "powder", "premix", "plaster"
+]
+BINDERS: frozenset[Role] = frozenset({"cement", "supplementary", "lime", "premix", "plaster"})
+CEMENTITIOUS: frozenset[Role] = frozenset({"cement", "supplementary"})
+"""Base of w/cm and of every admixture dose; where standards also count lime they say sum of binders."""
+WET_HEAPS: frozenset[Role] = frozenset({"sand", "stone", "ballast"})
+"""Roles whose water counts in the account. Hemp drinks twice its mass and stays out: its water is stated in total."""
 BulkingGrade = Literal["none", "fine", "ordinary", "coarse"]
 
 

@@ -7,9 +7,8 @@ from pydantic import Field
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Material
 from keeve.core.procedure import Procedure
-from keeve.core.proportions import Basis, PowderWater, PremixBag, VolumeParts
-
-MixerKind = Literal["drum", "tray", "bucket"]
+from keeve.core.proportions import Basis
+from keeve.core.vessels import MixerKind
 
 
 class Consistency(Frozen):
@@ -59,19 +58,14 @@ class Mix(Frozen):
     source: str
 
     def bagged(self) -> Material:
-        """Return the material whose bags decide the loads: the premix, the powder, or the first binder."""
-        if isinstance(self.basis, PremixBag | PowderWater):
-            return self.basis.material
-        return next((p.material for p in self.basis.parts if p.material.role in BINDERS), self.basis.parts[0].material)
+        """Return the material whose bags decide the loads: the first binder."""
+        materials = self.materials()
+        return next((m for m in materials if m.role in BINDERS), materials[0])
 
     def bag_kg(self) -> float | None:
         """Return the mass of one bag of it [kg], if it comes in bags."""
-        if isinstance(self.basis, PremixBag):
-            return self.basis.bag_kg
-        return self.pack_kg
+        return getattr(self.basis, "bag_kg", None) or self.pack_kg
 
     def materials(self) -> tuple[Material, ...]:
         """Return every dry material of the mix."""
-        if isinstance(self.basis, VolumeParts):
-            return tuple(p.material for p in self.basis.parts)
-        return (self.basis.material,)
+        return self.basis.materials()

@@ -8,8 +8,10 @@ from pydantic import Field
 from keeve import __version__
 from keeve.core.correcting import Correction, correction
 from keeve.core.dosing import Card, Dose, dose_card, loose_m3_per_m3
-from keeve.core.errors import Code, Fault, Frozen, LoadError, TradeError
-from keeve.core.loads import LEAST_LOAD_SHARE, Limit, Split, Strategy, limits, recommend, splits
+from keeve.core.envelope import outside
+from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
+from keeve.core.loads import LEAST_LOAD_SHARE, Divide, Limit, Split, Strategy, limits, recommend, splits
+from keeve.core.material import CEMENTITIOUS, Role
 from keeve.core.mix import Mix
 from keeve.core.proportions import Proportions, WaterWindow
 from keeve.core.takeoff.need import Need, order_working, take_off
@@ -20,6 +22,10 @@ from keeve.core.working import PRACTICE, Given, Working
 
 WATER_CEMENT_WARNING: Final = 0.60
 """Above this nothing that must be strong or outlast frost: common practice, no source."""
+
+
+DIVIDE: Final[dict[str, Divide]] = {"premix bag": "whole", "kit": "half"}
+"""How far the packs of a mix may be divided; others may be divided at will."""
 
 
 class PlanRequest(Frozen):
@@ -38,6 +44,8 @@ class PlanRequest(Frozen):
     """How the order is divided; empty takes the recommended way."""
     place_l_min: Volume | None = None
     """How much mix is placed in a minute."""
+    unusual_ok: bool = False
+    """Whether a mix outside the plausible envelope is meant."""
 
 
 class Total(Frozen):
@@ -131,6 +139,11 @@ def plan(request: PlanRequest) -> Plan:
     if faults:
         raise TradeError(*faults)
     proportions = mix.basis.proportions()
+    # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
+    if not request.unusual_ok and mix.basis.basis != "premix bag":
+        strange = outside(mix.family, proportions)
+        if strange:
+            raise MixError(*strange)
     return _assemble(request, need, proportions)
 
 
@@ -145,7 +158,7 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
     )
     largest = min(bound, key=lambda limit: limit.volume_m3)
     bags_m3 = _bags_per_m3(mix, proportions)
-    found = splits(need.order_m3, largest.volume_m3, bags_m3, divisible=mix.basis.basis != "premix bag")
+    found = splits(need.order_m3, largest.volume_m3, bags_m3, divide=DIVIDE.get(mix.basis.basis, "any"))
     chosen, reason = _choose(request, found, largest, bags_m3)
     cards, loads = _deal(request, proportions, chosen)
     count_of = [sum(1 for load in loads if load.card == i) for i in range(len(cards))]
@@ -253,10 +266,14 @@ def _totals(cards: tuple[Card, ...], count_of: list[int]) -> tuple[Total, ...]:
 
 def _ratios(proportions: Proportions) -> tuple[Ratio, ...]:
     water = proportions.water.target
-    by_role = {"cement": ("w/c", "cement"), "plaster": ("w/p", "powder")}
+    roles = {c.material.role for c in proportions.constituents}
+    cementitious = ("w/cm", "cementitious") if "supplementary" in roles else ("w/c", "cement")
+    kinds = [(CEMENTITIOUS, cementitious), (frozenset[Role]({"plaster"}), ("w/p", "powder"))]
+    if "lime" in roles:  # masonry standards count lime too, and then say sum of binders
+        kinds = [(CEMENTITIOUS | {"lime"}, ("w/b", "sum of binders"))]
     found: list[Ratio] = []
-    for role, (name, what) in by_role.items():
-        mass = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role == role)
+    for judged, (name, what) in kinds:
+        mass = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in judged)
         if mass > 0:
             working = Working(
                 figure=name,

@@ -231,6 +231,17 @@ Mass = Annotated[
     ),
     _schema("kg"),
 ]
+Plain = Annotated[
+    float,
+    _door(
+        read_number,
+        0.0,
+        1e6,
+        too_low="This must be more than 0.",
+        too_high="That is far too much: check the figure.",
+    ),
+    _schema("one"),
+]
 Share = Annotated[
     float,
     _door(

@@ -171,12 +171,16 @@ class Container(Frozen):
     source: str = ""
 
 
+MixerKind = Literal["drum", "pan", "tray", "bucket"]
+"""Free-fall drum, forced-action pan or paddle mixer, tray worked by hand, bucket with a drill or by hand."""
+
+
 class Mixer(Frozen):
     """What the load is mixed in."""
 
     key: str
     name: str
-    kind: Literal["drum", "tray", "bucket"]
+    kind: MixerKind
     section: Section
     """Drums are drawn mouth up; their volume is the gross volume."""
     mixed_l: float = Field(gt=0)

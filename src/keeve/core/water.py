@@ -4,7 +4,7 @@ import math
 from typing import Final
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
-from keeve.core.material import Material
+from keeve.core.material import WET_HEAPS, Material
 from keeve.core.moisture import surface_water_kg
 from keeve.core.proportions import Proportions, WaterWindow
 from keeve.core.working import Given, Working
@@ -99,7 +99,7 @@ def account(
     lines = tuple(
         _line(c.material, c.dry_kg_m3 * volume_m3, moisture_percent.get(c.material.key))
         for c in proportions.constituents
-        if c.material.role in ("sand", "stone")
+        if c.material.role in WET_HEAPS
     )
     brought = sum(line.litres for line in lines)
     pour_target = free.target - brought

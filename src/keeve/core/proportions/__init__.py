@@ -4,19 +4,33 @@ from typing import Annotated
 
 from pydantic import Discriminator
 
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.proportions.base import Constituent, Proportions, WaterRule, WaterWindow
+from keeve.core.proportions.bio_aggregate import BioAggregate
+from keeve.core.proportions.designed import Designed
+from keeve.core.proportions.kit import Kit
+from keeve.core.proportions.mass_parts import MassParts
 from keeve.core.proportions.powder_water import PowderWater
 from keeve.core.proportions.premix_bag import PremixBag
+from keeve.core.proportions.ratios import Ratios
 from keeve.core.proportions.volume_parts import VolumeParts
 
-Basis = Annotated[VolumeParts | PremixBag | PowderWater, Discriminator("basis")]
+Basis = Annotated[
+    VolumeParts | MassParts | Ratios | Designed | PremixBag | PowderWater | Kit | BioAggregate,
+    Discriminator("basis"),
+]
 
 __all__ = [
     "Basis",
+    "BioAggregate",
     "Constituent",
+    "Designed",
+    "Kit",
+    "MassParts",
     "PowderWater",
     "PremixBag",
     "Proportions",
+    "Ratios",
     "VolumeParts",
+    "WaterRule",
     "WaterWindow",
 ]

@@ -1,9 +1,13 @@
 """The one thing every way of stating a mix is reduced to: kilograms per cubic metre of fresh mix."""
 
-from typing import NamedTuple
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
 
-from keeve.core.errors import Frozen
+from pydantic import Field
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
+from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Working
 
 
@@ -39,6 +43,56 @@ class WaterWindow(NamedTuple):
     def times(self, factor: float) -> "WaterWindow":
         """Return the window for `factor` times as much mix."""
         return WaterWindow(self.low * factor, self.target * factor, self.high * factor)
+
+
+class WaterRule(Frozen):
+    """Free water where the mix itself does not state it."""
+
+    per: Literal["kg dry solids", "m3 fresh"]
+    low: float = Field(gt=0)
+    target: float = Field(gt=0)
+    high: float = Field(gt=0)
+    source: str
+
+    def window(self) -> WaterWindow:
+        """Return the rule's own three figures, in the unit it names."""
+        return WaterWindow(self.low, self.target, self.high)
+
+
+def close(masses: Sequence[tuple[Material, float]], rule: WaterRule, air: float) -> tuple[float, WaterWindow]:
+    """Scale masses until they fill one cubic metre together with their water and air.
+
+    Parameters
+    ----------
+    masses : materials with masses in the right proportion [kg]
+    rule : free water
+    air : volume of air [m³/m³], 0..1
+
+    Returns
+    -------
+    the factor for the masses [-], and the free water [kg/m³]
+
+    Raises
+    ------
+    MixError : water and air leave no room for solids
+
+    Notes
+    -----
+    k from k Σ m/ρ + m_w/1000 + air = 1; water per mass of solids scales with k, water per m³ does not.
+
+    References
+    ----------
+    Absolute volume method of ACI 211.1-91, from memory.
+    """
+    solids = sum(mass / material.particle_density_kg_m3 for material, mass in masses)
+    if rule.per == "kg dry solids":
+        wanted = rule.window().times(sum(mass for _, mass in masses))
+        factor = (1 - air) / (solids + wanted.target / WATER_KG_M3)
+        return factor, wanted.times(factor)
+    room = 1 - air - rule.target / WATER_KG_M3
+    if room <= 0:
+        raise MixError(Fault(Code.OUT_OF_RANGE, "Water and air fill the whole volume.", "Take less water."))
+    return room / solids, rule.window()
 
 
 class Proportions(Frozen):

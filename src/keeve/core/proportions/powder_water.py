@@ -133,6 +133,10 @@ class PowderWater(Frozen):
     """How far w/p may stray to either side."""
     air_percent: float = Field(1.0, ge=0, le=10)
 
+    def materials(self) -> tuple[Material, ...]:
+        """Return the dry materials."""
+        return (self.material,)
+
     def proportions(self) -> Proportions:
         """Reduce powder and water to masses per cubic metre.
 

@@ -70,6 +70,10 @@ class PremixBag(Frozen):
         """
         return self.yield_l + water_l - self.water_target_l
 
+    def materials(self) -> tuple[Material, ...]:
+        """Return the dry materials."""
+        return (self.material,)
+
     def proportions(self) -> Proportions:
         """Reduce the label to masses per cubic metre.
 

@@ -4,10 +4,9 @@ from typing import Literal
 
 from pydantic import Field
 
-from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
-from keeve.core.units import WATER_KG_M3
+from keeve.core.proportions.base import Constituent, Proportions, WaterRule, close
 from keeve.core.working import Given, Working
 
 
@@ -16,16 +15,6 @@ class VolumePart(Frozen):
 
     material: Material
     parts: float = Field(gt=0, le=100)
-
-
-class WaterRule(Frozen):
-    """Free water where the mix itself does not state it."""
-
-    per: Literal["kg dry solids", "m3 fresh"]
-    low: float = Field(gt=0)
-    target: float = Field(gt=0)
-    high: float = Field(gt=0)
-    source: str
 
 
 class VolumeParts(Frozen):
@@ -38,6 +27,10 @@ class VolumeParts(Frozen):
     """Mass of a cubic metre of cement as gauged; empty takes the material's own."""
     water: WaterRule
     air_percent: float = Field(ge=0, le=30)
+
+    def materials(self) -> tuple[Material, ...]:
+        """Return the dry materials."""
+        return tuple(p.material for p in self.parts)
 
     def proportions(self) -> Proportions:
         """Reduce the parts to masses per cubic metre.
@@ -61,17 +54,8 @@ class VolumeParts(Frozen):
         """
         bulk = [self._bulk_kg_m3(p.material) for p in self.parts]
         masses = [p.parts * b for p, b in zip(self.parts, bulk, strict=True)]
-        solids = sum(m / p.material.particle_density_kg_m3 for m, p in zip(masses, self.parts, strict=True))
         air = self.air_percent / 100
-        if self.water.per == "kg dry solids":
-            water = WaterWindow(self.water.low, self.water.target, self.water.high).times(sum(masses))
-            scale = (1 - air) / (solids + water.target / WATER_KG_M3)
-            water = water.times(scale)
-        else:
-            water = WaterWindow(self.water.low, self.water.target, self.water.high)
-            scale = (1 - air - water.target / WATER_KG_M3) / solids
-        if scale <= 0:
-            raise MixError(Fault(Code.OUT_OF_RANGE, "Water and air fill the whole volume.", "Take less water."))
+        scale, water = close([(p.material, m) for p, m in zip(self.parts, masses, strict=True)], self.water, air)
         constituents = tuple(
             Constituent(p.material, m * scale, self._damp(p.material), b)
             for p, m, b in zip(self.parts, masses, bulk, strict=True)

@@ -22,7 +22,7 @@ def loads(request: Request, job: Job, store: Store, shelf: Shelf) -> Response:
         store,
         shelf,
         mixers=[
-            ("", f"the usual: {suited[0].name}" if suited else "the usual"),
+            ("", f"the usual: {shelf.usual_mixer(chosen).name}" if chosen else "the usual"),
             *((m.key, m.name) for m in suited),
             *((m.key, f"{m.name} – not for this mix") for m in other),
         ],

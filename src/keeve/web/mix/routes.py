@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from keeve.core.material import Material
+from keeve.core.material import WET_HEAPS, Material
 from keeve.core.mix import Mix
 from keeve.core.units import GAL_L, LB_KG, System, show
 from keeve.web.deps import Job, Shelf, Store, Units
@@ -29,7 +29,7 @@ class Heap:
 
 
 def _heap(material: Material) -> Heap:
-    looks = LOOKS_SAND if material.role == "sand" else LOOKS_STONE
+    looks = LOOKS_STONE if material.role == "stone" else LOOKS_SAND
     total = tuple((word, f"{percent + material.absorption_percent:g}") for word, percent in looks)
     return Heap(material.key, material.name, material.absorption_percent, (("bone dry", "0"), *total))
 
@@ -61,7 +61,7 @@ def mix(request: Request, job: Job, store: Store, shelf: Shelf, units: Units) ->
         store,
         shelf,
         chosen=chosen,
-        heaps=[_heap(m) for m in materials if m.role in ("sand", "stone")],
+        heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
         has_cement=any(m.role == "cement" for m in materials),
         packs=_packs(chosen, units) if chosen else [],
         saying_plain=plain_number,

@@ -1,0 +1,264 @@
+"""Admixtures: doses in the units the labels use, the water they bring, and slips of ten."""
+
+import re
+from typing import Final, Literal
+
+from pydantic import Field
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.units import GAL_L, LB_KG
+
+DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag"]
+When = Literal["in the water", "last", "in the dry", "with the sand"]
+ML_PER_100KG: Final = (GAL_L / 128 * 1000) / LB_KG
+"""One US fl oz to a US cwt of 100 lb, in mL to 100 kg: 65.198."""
+SLIP: Final = 5.0
+"""Past five times the label's end a dose is taken for a slip of ten: common practice, no source."""
+
+_UNITS: Final[dict[str, DoseUnit]] = {
+    "%": "%",
+    "ml/100kg": "mL/100 kg",
+    "floz/cwt": "fl oz/cwt",
+    "ml/bag": "mL/bag",
+}
+_TYPED: Final = re.compile(r"^(?P<number>\d+(?:[.,]\d+)?)(?P<unit>[a-z%/0-9]*)$")
+
+
+class Admixture(Frozen):
+    """What the label says."""
+
+    key: str
+    name: str
+    form: Literal["liquid", "powder"]
+    density_kg_l: float = Field(1.0, ge=0.7, le=3.0)
+    solids_percent: float = Field(ge=0, le=100)
+    least: float = Field(ge=0)
+    most: float = Field(gt=0)
+    unit: DoseUnit
+    """Unit of `least` and `most`."""
+    when: When
+    chloride: bool = False
+    source: str
+
+
+class AdmixtureDose(Frozen):
+    """An admixture in one load."""
+
+    key: str
+    name: str
+    when: When
+    mass_kg: float
+    volume_l: float | None
+    """Of a liquid."""
+    water_l: float
+    """What it brings to the free water."""
+    warning: str = ""
+
+
+def read_dose(text: str) -> tuple[float, DoseUnit]:
+    """Read what a person types for a dose: `0.3 %`, `400 mL/100 kg`, `4 fl oz/cwt`, `120 mL/bag`.
+
+    Parameters
+    ----------
+    text : number and unit; a dose without a unit is refused
+
+    Returns
+    -------
+    the number and its unit
+
+    Raises
+    ------
+    MixError : unreadable, or no unit
+
+    References
+    ----------
+    Common practice, no source.
+
+    >>> read_dose("4 fl oz/cwt"), read_dose("0,3 %")
+    ((4.0, 'fl oz/cwt'), (0.3, '%'))
+    """
+    plain = text.lower().replace(" ", "").replace("per", "/")
+    found = _TYPED.match(plain)
+    hint = "Write it like 400 mL/100 kg, 4 fl oz/cwt, 120 mL/bag or 0.3 %."
+    if found is None:
+        raise MixError(Fault(Code.UNREADABLE, f"“{text[:40]}” cannot be read as a dose.", hint))
+    if not found["unit"]:
+        raise MixError(Fault(Code.MISSING, "A dose needs its unit.", hint))
+    if found["unit"] not in _UNITS:
+        raise MixError(Fault(Code.UNREADABLE, f"“{text[:40]}” has a unit no label uses.", hint))
+    return float(found["number"].replace(",", ".")), _UNITS[found["unit"]]
+
+
+def to_ml_per_100kg(amount: float, unit: DoseUnit, density_kg_l: float, bag_kg: float | None) -> float:
+    """Bring a dose to millilitres per 100 kg of cementitious.
+
+    Parameters
+    ----------
+    amount : dose [in `unit`]
+    unit : its unit
+    density_kg_l : of the admixture [kg/L]
+    bag_kg : mass of a bag of cement [kg], where the dose counts by the bag
+
+    Returns
+    -------
+    dose [mL/100 kg]
+
+    Raises
+    ------
+    MixError : by the bag, and the cement does not come in bags
+
+    Notes
+    -----
+    1 fl oz/cwt = 65.198 mL/100 kg; x % by mass = x/100 × 100 kg / density.
+
+    References
+    ----------
+    Plain arithmetic on NIST SP 811.
+
+    >>> round(to_ml_per_100kg(1, "fl oz/cwt", 1.0, None), 3), round(to_ml_per_100kg(125, "mL/bag", 1.0, 25))
+    (65.198, 500)
+    """
+    if unit == "mL/100 kg":
+        return amount
+    if unit == "fl oz/cwt":
+        return amount * ML_PER_100KG
+    if unit == "%":
+        return amount / density_kg_l * 1000
+    if bag_kg is None:
+        raise MixError(Fault(Code.MISSING, "A dose by the bag needs to know the bag.", "Give it per 100 kg."))
+    return amount / bag_kg * 100
+
+
+def water_in_l(volume_l: float, admixture: Admixture, *, by: Literal["mass", "volume"] = "mass") -> float:
+    """Water that a liquid admixture brings.
+
+    Parameters
+    ----------
+    volume_l : of the admixture [L]
+    admixture : its label
+    by : mass counts volume × density × (1 − solids); volume counts volume × (1 − solids), as many do
+
+    Returns
+    -------
+    water [L]; none for a powder
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    if admixture.form == "powder":
+        return 0.0
+    share = 1 - admixture.solids_percent / 100
+    return volume_l * share * (admixture.density_kg_l if by == "mass" else 1.0)
+
+
+def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit: DoseUnit) -> str:
+    """Set a dose against its label.
+
+    Parameters
+    ----------
+    amount : dose [in `unit`]
+    admixture : its label
+    bag_kg : mass of a bag of cement [kg], or None
+    unit : unit of the dose
+
+    Returns
+    -------
+    a warning where it is outside the label's range, else nothing
+
+    Raises
+    ------
+    MixError : ten times too large or too small by the look of it
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    density = admixture.density_kg_l
+    dose = to_ml_per_100kg(amount, unit, density, bag_kg)
+    low = to_ml_per_100kg(admixture.least, admixture.unit, density, bag_kg)
+    high = to_ml_per_100kg(admixture.most, admixture.unit, density, bag_kg)
+    span = f"{admixture.least:g} to {admixture.most:g} {admixture.unit}"
+    if dose > high * SLIP or (low > 0 and dose < low / SLIP):
+        size = "large" if dose > high else "small"
+        raise MixError(
+            Fault(
+                Code.OUT_OF_RANGE,
+                f"{amount:g} {unit} of {admixture.name.lower()} looks ten times too {size}: its label says {span}.",
+                "Check the point and the unit.",
+                "",
+                amount,
+                admixture.most if dose > high else admixture.least,
+            )
+        )
+    if not low <= dose <= high:
+        return f"{admixture.name}: {amount:g} {unit} is outside its label's {span}."
+    return ""
+
+
+def check_weighed(weighed_kg: float, wanted_kg: float) -> None:
+    """Refuse a weighed dose that is about ten times off.
+
+    Parameters
+    ----------
+    weighed_kg, wanted_kg : what the scale says and what the ticket says [kg], > 0
+
+    Raises
+    ------
+    MixError : five times more or less than wanted
+
+    References
+    ----------
+    Common practice, no source: most slips with powders are a point in the wrong place.
+    """
+    if not wanted_kg / SLIP <= weighed_kg <= wanted_kg * SLIP:
+        raise MixError(
+            Fault(
+                Code.OUT_OF_RANGE,
+                "{value} was weighed where {limit} is wanted: about ten times off.",
+                "Check the point, and take it out again before it is mixed.",
+                "",
+                weighed_kg,
+                wanted_kg,
+                "kg",
+            )
+        )
+
+
+def dose(
+    admixture: Admixture, amount: float, unit: DoseUnit, cementitious_kg: float, bag_kg: float | None
+) -> AdmixtureDose:
+    """Dose one admixture for a load.
+
+    Parameters
+    ----------
+    admixture : its label
+    amount : dose [in `unit`]
+    unit : its unit
+    cementitious_kg : in the load [kg], the base of every dose
+    bag_kg : mass of a bag of cement [kg], or None
+
+    Returns
+    -------
+    what goes in, and the water it brings
+
+    Raises
+    ------
+    MixError : ten times off the label
+
+    References
+    ----------
+    Plain arithmetic.
+    """
+    warning = check_range(amount, admixture, bag_kg, unit)
+    volume_l = to_ml_per_100kg(amount, unit, admixture.density_kg_l, bag_kg) / 1000 * cementitious_kg / 100
+    liquid = admixture.form == "liquid"
+    return AdmixtureDose(
+        key=admixture.key,
+        name=admixture.name,
+        when=admixture.when,
+        mass_kg=volume_l * admixture.density_kg_l,
+        volume_l=volume_l if liquid else None,
+        water_l=water_in_l(volume_l, admixture),
+        warning=warning,
+    )

@@ -1,0 +1,84 @@
+"""Hemp-lime: hemp, binder and sand by mass, the volume from the hemp that a placed cubic metre holds."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.material import Material
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.units import WATER_KG_M3
+from keeve.core.working import PRACTICE, Given, Working
+
+
+class BioAggregate(Frozen):
+    """Hemp : binder : sand by mass, placed and tamped."""
+
+    basis: Literal["bio-aggregate"] = "bio-aggregate"
+    hemp: Material
+    binder: Material
+    sand: Material | None = None
+    binder_to_hemp: float = Field(gt=0, le=5)
+    sand_to_hemp: float = Field(0.0, ge=0, le=5)
+    placed_kg_m3: float = Field(110, ge=60, le=200)
+    """Hemp in a cubic metre of placed wall; learned from the first measured lift."""
+    water_low: float = Field(gt=0)
+    water_target: float = Field(gt=0)
+    water_high: float = Field(gt=0)
+    """Total water per kg of hemp and binder together."""
+
+    def materials(self) -> tuple[Material, ...]:
+        """Return the dry materials."""
+        return (self.binder, self.hemp, *((self.sand,) if self.sand else ()))
+
+    def proportions(self) -> Proportions:
+        """Reduce the parts to masses per placed cubic metre.
+
+        Returns
+        -------
+        proportions whose air is the room between and inside the shiv that water leaves empty
+
+        Raises
+        ------
+        MixError : hemp, binder, sand and water do not fit into a cubic metre
+
+        Notes
+        -----
+        Placed volume = hemp mass ÷ hemp per m³ placed; it is not found from solids. The particle density of
+        the shiv's walls only serves to tell the voids that remain.
+
+        References
+        ----------
+        Common practice, no source.
+        """
+        hemp = self.placed_kg_m3
+        parts = [Constituent(self.binder, hemp * self.binder_to_hemp), Constituent(self.hemp, hemp)]
+        if self.sand and self.sand_to_hemp > 0:
+            parts.append(Constituent(self.sand, hemp * self.sand_to_hemp))
+        base = hemp * (1 + self.binder_to_hemp)
+        water = WaterWindow(self.water_low, self.water_target, self.water_high).times(base)
+        air = 1 - sum(p.solid_m3 for p in parts) - water.target / WATER_KG_M3
+        if air < 0:
+            raise MixError(
+                Fault(
+                    Code.DOES_NOT_FIT,
+                    "So much binder, sand and water does not fit between that much hemp.",
+                    "Check the hemp in a placed cubic metre: usual are 90 to 130 kg.",
+                    "placed_kg_m3",
+                    self.placed_kg_m3,
+                )
+            )
+        working = Working(
+            figure="Hemp in a placed m³",
+            formula="as placed; binder and sand in proportion to it",
+            given=(
+                Given("hemp in a placed m³", hemp, "kg"),
+                Given("binder to hemp", self.binder_to_hemp, ""),
+                Given("sand to hemp", self.sand_to_hemp, ""),
+                Given("water per kg of hemp and binder", self.water_target, ""),
+            ),
+            result=hemp,
+            unit="kg",
+            source=PRACTICE,
+        )
+        return Proportions(constituents=tuple(parts), water=water, air=air, workings=(working,))

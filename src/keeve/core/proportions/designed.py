@@ -1,0 +1,238 @@
+"""Designed concrete: strength, slump, stone and exposure become masses by the method of ACI 211.1."""
+
+import math
+from typing import Final, Literal
+
+from pydantic import Field
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.material import Material
+from keeve.core.proportions import aci_tables as tables
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.units import WATER_KG_M3
+from keeve.core.working import Given, Working
+
+StoneShape = Literal["crushed", "sub-angular", "part crushed", "rounded"]
+Attack = Literal["none", "sulfate or seawater"]
+
+# Less water for rounder stone, kg/m³: PCA, from memory.
+SHAPE_WATER_KG: Final[dict[StoneShape, float]] = {"crushed": 0, "sub-angular": -12, "part crushed": -21, "rounded": -27}
+# Highest water-cement ratio under severe exposure, thin section and other: ACI 211.1-91 table 6.3.4(b), from memory.
+CAP_SEVERE: Final = (0.45, 0.50)
+CAP_ATTACK: Final = (0.40, 0.45)
+_SOURCE: Final = "ACI 211.1-91, {}, from memory"
+
+
+def required_mean_mpa(specified_mpa: float) -> float:
+    """Mean strength to aim at for a specified strength without a test record.
+
+    Parameters
+    ----------
+    specified_mpa : f'c, cylinder [MPa], > 0
+
+    Returns
+    -------
+    required mean strength [MPa]
+
+    Notes
+    -----
+    f'c + 7 below 21, f'c + 8.3 from 21 to 35, 1.10 f'c + 5 above.
+
+    References
+    ----------
+    ACI 318-11, table 5.3.2.2, from memory.
+
+    >>> required_mean_mpa(20), required_mean_mpa(25), round(required_mean_mpa(40), 2)
+    (27, 33.3, 49.0)
+    """
+    if specified_mpa < 21:
+        return specified_mpa + 7
+    return specified_mpa + 8.3 if specified_mpa <= 35 else 1.10 * specified_mpa + 5
+
+
+def trial_water_kg_m3(water_kg_m3: float, slump_gain_mm: float, air_gain_percent: float) -> float:
+    """Mixing water after a trial batch; the water-cement ratio is held.
+
+    Parameters
+    ----------
+    water_kg_m3 : water of the trial [kg/m³]
+    slump_gain_mm : slump wanted less slump found [mm]
+    air_gain_percent : air wanted less air found [%]
+
+    Returns
+    -------
+    water [kg/m³]
+
+    Notes
+    -----
+    ± 6 kg per ± 25 mm of slump, − 3 kg per + 1 % of air.
+
+    References
+    ----------
+    ACI 211.1-91, section 6.3.9, from memory.
+
+    >>> trial_water_kg_m3(181, 25, -1)
+    190.0
+    """
+    return water_kg_m3 + 6 * slump_gain_mm / 25 - 3 * air_gain_percent
+
+
+class Designed(Frozen):
+    """What the concrete must do, and what it is made of."""
+
+    basis: Literal["designed"] = "designed"
+    cement: Material
+    sand: Material
+    stone: Material
+    mean_mpa: float = Field(gt=0, le=200)
+    """Mean cylinder strength at 28 days."""
+    slump_mm: float = Field(ge=0, le=400)
+    stone_mm: float = Field(gt=0, le=500)
+    fineness_modulus: float = Field(ge=0, le=10)
+    rodded_kg_m3: float = Field(1600, ge=1000, le=2200)
+    """Dry-rodded bulk density of the stone."""
+    air_entrained: bool = False
+    exposure: tables.Exposure = "none"
+    thin_section: bool = False
+    attack: Attack = "none"
+    stone_shape: StoneShape = "crushed"
+    coarse_change_percent: float = Field(0.0, ge=-10, le=10)
+    """− 10 for concrete that is pumped, + 10 for pavement."""
+    sand_by: Literal["absolute volume", "fresh density"] = "absolute volume"
+    spread_kg_m3: float = Field(12, ge=0, le=30)
+    """How far the water may stray to either side: about 50 mm of slump."""
+
+    def materials(self) -> tuple[Material, ...]:
+        """Return the dry materials."""
+        return (self.cement, self.sand, self.stone)
+
+    def cap(self) -> float | None:
+        """Highest water-cement ratio the exposure permits [-]. ACI 211.1-91 table 6.3.4(b), from memory."""
+        if self.attack != "none":
+            return CAP_ATTACK[0 if self.thin_section else 1]
+        return CAP_SEVERE[0 if self.thin_section else 1] if self.exposure == "severe" else None
+
+    def proportions(self) -> Proportions:
+        """Design the mix, one working for each step of the method.
+
+        Returns
+        -------
+        proportions per cubic metre; by fresh density the air is what that estimate leaves
+
+        Raises
+        ------
+        MixError : outside a table, with the bound named; or no room left for sand
+
+        References
+        ----------
+        ACI 211.1-91, from memory.
+        """
+        steps: list[Working] = []
+        water = self._water(steps)
+        air = self._air(steps)
+        ratio = self._ratio(steps)
+        cement = water / ratio
+        steps.append(
+            _step("Cement", "water / (w/c)", (("water", water, "kg"), ("w/c", ratio, "")), cement, "kg", "6.3.5")
+        )
+        stone = self._stone(steps)
+        sand, air = self._sand(steps, water, cement, stone, air)
+        return Proportions(
+            constituents=(
+                Constituent(self.cement, cement),
+                Constituent(self.sand, sand),
+                Constituent(self.stone, stone),
+            ),
+            water=WaterWindow(
+                water - self.spread_kg_m3, water, min(water + self.spread_kg_m3, cement * self._top(ratio))
+            ),
+            air=air,
+            workings=tuple(steps),
+            warnings=("The first estimate of density leaves no room for air: make a trial batch.",) if air < 0 else (),
+        )
+
+    def _top(self, ratio: float) -> float:
+        """Highest w/c the window may reach: the cap where there is one, else 0.05 over the design."""
+        cap = self.cap()
+        return cap if cap is not None else ratio + 0.05
+
+    def _water(self, steps: list[Working]) -> float:
+        table = tables.water_kg_m3(self.slump_mm, self.stone_mm, air_entrained=self.air_entrained)
+        water = table + SHAPE_WATER_KG[self.stone_shape]
+        given = (("slump", self.slump_mm, "mm"), ("largest stone", self.stone_mm, "mm"), ("table", table, "kg"))
+        shape = (("for its shape", SHAPE_WATER_KG[self.stone_shape], "kg"),)
+        steps.append(_step("Mixing water", "by slump and stone", given + shape, water, "kg", "table 6.3.3"))
+        return water
+
+    def _air(self, steps: list[Working]) -> float:
+        exposure = self.exposure if self.air_entrained else "none"
+        percent = tables.air_percent(self.stone_mm, exposure)
+        steps.append(
+            _step(
+                "Air",
+                f"by stone, exposure: {exposure}",
+                (("largest stone", self.stone_mm, "mm"),),
+                percent,
+                "%",
+                "table 6.3.3",
+            )
+        )
+        return percent / 100
+
+    def _ratio(self, steps: list[Working]) -> float:
+        exact = tables.water_cement(self.mean_mpa, air_entrained=self.air_entrained)
+        ratio = math.floor(exact * 100 + 1e-9) / 100
+        given: tuple[tuple[str, float, str], ...] = (("mean strength", self.mean_mpa, "MPa"), ("table", exact, ""))
+        cap = self.cap()
+        if cap is not None:
+            given = (*given, ("highest for the exposure", cap, ""))
+            ratio = min(ratio, cap)
+        steps.append(
+            _step("w/c", "by strength, rounded down to 0.01, not over the cap", given, ratio, "", "table 6.3.4")
+        )
+        return ratio
+
+    def _stone(self, steps: list[Working]) -> float:
+        bulk = tables.coarse_bulk_m3(self.stone_mm, self.fineness_modulus)
+        stone = bulk * (1 + self.coarse_change_percent / 100) * self.rodded_kg_m3
+        given = (
+            ("fineness modulus", self.fineness_modulus, ""),
+            ("bulk volume", bulk, ""),
+            ("change", self.coarse_change_percent, "%"),
+            ("dry-rodded", self.rodded_kg_m3, "kg/m³"),
+        )
+        steps.append(_step("Stone, dry", "bulk volume × dry-rodded density", given, stone, "kg", "table 6.3.6"))
+        return stone
+
+    def _sand(self, steps: list[Working], water: float, cement: float, stone: float, air: float) -> tuple[float, float]:
+        rest = 1 - water / WATER_KG_M3 - cement / self.cement.particle_density_kg_m3
+        rest -= stone / self.stone.particle_density_kg_m3
+        if self.sand_by == "absolute volume":
+            sand = (rest - air) * self.sand.particle_density_kg_m3
+            given = (("room left", rest - air, "m³"), ("particle density", self.sand.particle_density_kg_m3, "kg/m³"))
+            formula, table = "(1 − water − cement − stone − air) × density", "6.3.7.2"
+        else:
+            fresh = tables.fresh_kg_m3(self.stone_mm, air_entrained=self.air_entrained)
+            sand = fresh - water - cement - stone
+            given = (("fresh density", fresh, "kg/m³"), ("water, cement, stone", water + cement + stone, "kg"))
+            formula, table = "fresh density − water − cement − stone", "table 6.3.7.1"
+            air = rest - sand / self.sand.particle_density_kg_m3
+        if sand <= 0:
+            raise MixError(
+                Fault(Code.DOES_NOT_FIT, "Cement and stone leave no room for sand.", "Ask for less strength or slump.")
+            )
+        steps.append(_step("Sand, dry", formula, given, sand, "kg", table))
+        return sand, air
+
+
+def _step(
+    figure: str, formula: str, given: tuple[tuple[str, float, str], ...], result: float, unit: str, where: str
+) -> Working:
+    return Working(
+        figure=figure,
+        formula=formula,
+        given=tuple(Given(*one) for one in given),
+        result=result,
+        unit=unit,
+        source=_SOURCE.format(where),
+    )

@@ -1,0 +1,79 @@
+"""Mixes stated as parts by mass: a bag of cement to a hundred kilos of sand."""
+
+from typing import Literal
+
+from pydantic import Field
+
+from keeve.core.errors import Frozen
+from keeve.core.material import Material
+from keeve.core.proportions.base import Constituent, Proportions, WaterRule, close
+from keeve.core.working import Given, Working
+
+
+class MassPart(Frozen):
+    """One material and its share by dry mass."""
+
+    material: Material
+    parts: float = Field(gt=0, le=1000)
+
+
+class FibreDose(Frozen):
+    """Fibre counted by the cubic metre."""
+
+    material: Material
+    kg_m3: float = Field(gt=0, le=50)
+
+
+class MassParts(Frozen):
+    """Parts by dry mass."""
+
+    basis: Literal["mass parts"] = "mass parts"
+    parts: tuple[MassPart, ...] = Field(min_length=1)
+    fibre: FibreDose | None = None
+    water: WaterRule
+    air_percent: float = Field(ge=0, le=30)
+
+    def materials(self) -> tuple[Material, ...]:
+        """Return the dry materials."""
+        found = tuple(p.material for p in self.parts)
+        return (*found, self.fibre.material) if self.fibre else found
+
+    def proportions(self) -> Proportions:
+        """Reduce the parts to masses per cubic metre.
+
+        Returns
+        -------
+        proportions that fill one cubic metre
+
+        Raises
+        ------
+        MixError : water and air leave no room for solids
+
+        Notes
+        -----
+        m_i = k part_i, k from Σ m/ρ + m_w/1000 + air = 1. Fibre takes its place out of the air.
+
+        References
+        ----------
+        Absolute volume method of ACI 211.1-91, from memory.
+        """
+        air = self.air_percent / 100
+        scale, water = close([(p.material, p.parts) for p in self.parts], self.water, air)
+        constituents = [Constituent(p.material, p.parts * scale) for p in self.parts]
+        if self.fibre:
+            fibre = Constituent(self.fibre.material, self.fibre.kg_m3)
+            constituents.append(fibre)
+            air -= fibre.solid_m3
+        working = Working(
+            figure=f"{constituents[0].material.name} in 1 m³",
+            formula="k × part; k from Σ m/ρ + water/1000 + air = 1",
+            given=(
+                *(Given(f"{p.material.name}, parts by mass", p.parts, "") for p in self.parts),
+                Given(f"water, kg per {self.water.per.removeprefix('kg ')}", self.water.target, ""),
+                Given("air", self.air_percent, "%"),
+            ),
+            result=constituents[0].dry_kg_m3,
+            unit="kg",
+            source=f"absolute volume method of ACI 211.1-91, from memory; water: {self.water.source}",
+        )
+        return Proportions(constituents=tuple(constituents), water=water, air=air, workings=(working,))

@@ -1,0 +1,107 @@
+"""Mixes stated as ratios on the cementitious: w/cm, sand to cementitious, powders in percent."""
+
+from typing import Final, Literal
+
+from pydantic import Field, model_validator
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.material import Material
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.units import WATER_KG_M3
+from keeve.core.working import Given, Working
+
+DRIEST: Final = 0.20
+WETTEST: Final = 1.50
+"""w/cm outside these is asked about: common practice, no source."""
+
+
+class ShareOf(Frozen):
+    """A material and its share of the cementitious, by mass."""
+
+    material: Material
+    ratio: float = Field(gt=0, le=20)
+
+
+class Ratios(Frozen):
+    """Everything by mass on the cementitious; the air may be designed voids."""
+
+    basis: Literal["ratios"] = "ratios"
+    cementitious: tuple[ShareOf, ...] = Field(min_length=1)
+    """Shares that add up to one."""
+    others: tuple[ShareOf, ...] = ()
+    """Aggregates and powders, each as a ratio to the cementitious."""
+    water_low: float = Field(gt=0)
+    water_target: float = Field(gt=0)
+    water_high: float = Field(gt=0)
+    """w/cm."""
+    air_percent: float = Field(ge=0, le=40)
+
+    @model_validator(mode="after")
+    def _makes_sense(self) -> "Ratios":
+        total = sum(share.ratio for share in self.cementitious)
+        if abs(total - 1) > 1e-6:
+            raise MixError(
+                Fault(
+                    Code.OUT_OF_RANGE,
+                    f"The shares of the cementitious add up to {total * 100:.1f} %, not 100.",
+                    "Let what is left be Portland cement.",
+                    "cementitious",
+                    total,
+                    1.0,
+                )
+            )
+        if not DRIEST <= self.water_target <= WETTEST:
+            raise MixError(
+                Fault(
+                    Code.OUT_OF_RANGE,
+                    f"A water to cementitious ratio of {self.water_target:.2f} is outside {DRIEST} to {WETTEST}.",
+                    "Check whether water and cementitious were exchanged.",
+                    "water_target",
+                    self.water_target,
+                    DRIEST if self.water_target < DRIEST else WETTEST,
+                )
+            )
+        return self
+
+    def materials(self) -> tuple[Material, ...]:
+        """Return the dry materials."""
+        return tuple(share.material for share in (*self.cementitious, *self.others))
+
+    def proportions(self) -> Proportions:
+        """Reduce the ratios to masses per cubic metre.
+
+        Returns
+        -------
+        proportions that fill one cubic metre
+
+        Notes
+        -----
+        c = (1 − v) / (Σ sᵢ/ρᵢ + Σ rⱼ/ρⱼ + (w/cm)/1000), v the air or the designed voids.
+
+        References
+        ----------
+        Absolute volumes; for pervious concrete by designed voids: common practice, no source.
+        """
+        air = self.air_percent / 100
+        shares = (*self.cementitious, *self.others)
+        room = sum(s.ratio / s.material.particle_density_kg_m3 for s in shares) + self.water_target / WATER_KG_M3
+        cementitious = (1 - air) / room
+        window = WaterWindow(self.water_low, self.water_target, self.water_high)
+        working = Working(
+            figure="Cementitious in 1 m³",
+            formula="(1 − air) / (Σ ratio/ρ + (w/cm)/1000)",
+            given=(
+                *(Given(f"{s.material.name}, to cementitious", s.ratio, "") for s in shares),
+                Given("w/cm", self.water_target, ""),
+                Given("air or voids", self.air_percent, "%"),
+            ),
+            result=cementitious,
+            unit="kg",
+            source="absolute volumes, plain arithmetic",
+        )
+        return Proportions(
+            constituents=tuple(Constituent(s.material, s.ratio * cementitious) for s in shares),
+            water=window.times(cementitious),
+            air=air,
+            workings=(working,),
+        )

@@ -117,6 +117,33 @@ def test_another_mix_drops_the_mixer_it_is_not_made_in_and_keeps_one_it_is(open_
     expect(page.get_by_label("Mixed in")).to_have_value("paddle-bucket")
 
 
+def test_concrete_is_designed_with_its_worksheet_and_an_admixture(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Mix")
+    page.get_by_label("Find by use or name").fill("strength")
+    expect(page.get_by_text("Cement mortar 1 : 3")).to_be_hidden()
+    page.get_by_text("Concrete, designed").click()
+    page.get_by_label("Mean strength, cylinder").fill("24")
+    # 20 mm stone at 75 to 100 mm slump takes 205 kg of water, and 24 MPa a ratio of 0.62 (ACI 211.1-91, from memory).
+    expect(page.locator(".worksheet")).to_contain_text("205 kg")
+    expect(answer(page)).to_contain_text("0.62 w/c")
+    page.get_by_label("Mean strength, cylinder").fill("60")
+    expect(page.get_by_text("ends at 40; 60 is outside it")).to_be_visible()
+    page.get_by_label("Mean strength, cylinder").fill("24")
+    page.get_by_label("First", exact=True).select_option("plasticiser")
+    dose = page.get_by_label("Dose").first
+    dose.fill("400")
+    expect(page.get_by_text("A dose needs its unit.")).to_be_visible()
+    dose.fill("4000 mL/100 kg")
+    expect(page.get_by_text("looks ten times too large")).to_be_visible()
+    dose.fill("400 mL/100 kg")
+    expect(page.locator(".answer")).not_to_have_class(re.compile("stale"))
+    station(page, "Loads")
+    expect(answer(page)).to_contain_text("Plasticiser")
+    expect(answer(page)).to_contain_text("by jug")
+
+
 def test_a_shape_taken_off_can_be_put_back(open_page: Opener) -> None:
     page = open_page()
     page.get_by_role("link", name="Gate-post holes").click()

@@ -6,6 +6,7 @@ from functools import cache
 from importlib import resources
 from typing import Any
 
+from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, TradeError
 from keeve.core.material import Material
 from keeve.core.mix import Caution, LateWater, Mix
@@ -24,6 +25,7 @@ class Catalogue:
     mixes: dict[str, Mix]
     mixers: dict[str, Mixer]
     containers: dict[str, Container]
+    admixtures: dict[str, Admixture]
 
     def gauges(self) -> tuple[Container, ...]:
         """Return the containers dry materials are measured with."""
@@ -142,6 +144,9 @@ def load_catalogue() -> Catalogue:
 
     return Catalogue(
         materials=materials,
+        admixtures={
+            k: Admixture.model_validate(_sourced(r)) for k, r in _keyed(_read("admixtures")["admixture"]).items()
+        },
         mixes={key: mix(r) for key, r in _keyed(_read("mixes")["mix"]).items()},
         mixers={k: Mixer.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["mixer"]).items()},
         containers={k: Container.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["container"]).items()},

@@ -2,9 +2,10 @@
 
 from typing import Annotated, Literal
 
-from pydantic import ConfigDict, Discriminator, Field, Tag, ValidationError
+from pydantic import BeforeValidator, ConfigDict, Discriminator, Field, Tag, ValidationError
 
 from keeve.catalogue.loader import Catalogue, load_catalogue
+from keeve.core.admixtures import Admixture, Wanted, read_dose
 from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
 from keeve.core.loads import Strategy
 from keeve.core.mix import Mix
@@ -84,6 +85,20 @@ NamedMixer = Annotated[Annotated[str, Tag(":name")] | Annotated[Mixer, Tag(":own
 NamedContainer = Annotated[Annotated[str, Tag(":name")] | Annotated[Container, Tag(":own")], Discriminator(_by_name)]
 
 
+def _dose(given: object) -> object:
+    if not isinstance(given, str):
+        raise MixError(Fault(Code.UNREADABLE, "Write a dose with its unit.", "Write it like 400 mL/100 kg or 0.3 %."))
+    read_dose(given)
+    return given
+
+
+class AdmixtureEntry(Frozen):
+    """An admixture by its name, or one's own, and its dose with a unit."""
+
+    admixture: Annotated[Annotated[str, Tag(":name")] | Annotated[Admixture, Tag(":own")], Discriminator(_by_name)]
+    dose: Annotated[str, BeforeValidator(_dose), Field(max_length=40)]
+
+
 class JobSheet(Frozen):
     """A job: what to fill, with which mix, mixer and measures."""
 
@@ -136,6 +151,9 @@ class JobSheet(Frozen):
     jug: NamedContainer | None = None
     strategy: Strategy | None = None
     place_l_min: Volume | None = None
+    admixtures: tuple[AdmixtureEntry, ...] = Field((), max_length=6)
+    steel: bool = False
+    """Whether steel lies in the work."""
     unusual_ok: bool = False
     """Whether a mix outside the plausible envelope is meant."""
 
@@ -208,8 +226,20 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         jug=_container(jug, catalogue, "jug"),
         strategy=sheet.strategy,
         place_l_min=sheet.place_l_min,
+        admixtures=tuple(_wanted(i, entry, catalogue) for i, entry in enumerate(sheet.admixtures)),
+        steel=sheet.steel,
         unusual_ok=sheet.unusual_ok,
     )
+
+
+def _wanted(index: int, entry: AdmixtureEntry, catalogue: Catalogue) -> Wanted:
+    label = entry.admixture
+    if isinstance(label, str):
+        if label not in catalogue.admixtures:
+            raise _unknown("admixture", label, list(catalogue.admixtures), f"admixtures.{index}.admixture")
+        label = catalogue.admixtures[label]
+    amount, unit = read_dose(entry.dose)
+    return Wanted(admixture=label, amount=amount, unit=unit)
 
 
 def _container(given: str | Container, catalogue: Catalogue, field: str) -> Container:

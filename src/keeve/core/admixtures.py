@@ -6,6 +6,8 @@ from typing import Final, Literal
 from pydantic import Field
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.material import CEMENTITIOUS
+from keeve.core.proportions import Proportions
 from keeve.core.units import GAL_L, LB_KG
 
 DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag"]
@@ -39,6 +41,14 @@ class Admixture(Frozen):
     when: When
     chloride: bool = False
     source: str
+
+
+class Wanted(Frozen):
+    """An admixture and how much of it."""
+
+    admixture: Admixture
+    amount: float = Field(ge=0, le=1e5)
+    unit: DoseUnit
 
 
 class AdmixtureDose(Frozen):
@@ -168,7 +178,8 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
 
     Raises
     ------
-    MixError : ten times too large or too small by the look of it
+    MixError : a slip of ten by the look of it: outside the label, and inside once the point is moved,
+        or more than five times past an end
 
     References
     ----------
@@ -179,8 +190,10 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
     low = to_ml_per_100kg(admixture.least, admixture.unit, density, bag_kg)
     high = to_ml_per_100kg(admixture.most, admixture.unit, density, bag_kg)
     span = f"{admixture.least:g} to {admixture.most:g} {admixture.unit}"
-    if dose > high * SLIP or (low > 0 and dose < low / SLIP):
-        size = "large" if dose > high else "small"
+    too_large = dose > high and (dose > high * SLIP or low <= dose / 10)
+    too_small = dose < low and (dose < low / SLIP or dose * 10 <= high)
+    if too_large or too_small:
+        size = "large" if too_large else "small"
         raise MixError(
             Fault(
                 Code.OUT_OF_RANGE,
@@ -188,7 +201,7 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
                 "Check the point and the unit.",
                 "",
                 amount,
-                admixture.most if dose > high else admixture.least,
+                admixture.most if too_large else admixture.least,
             )
         )
     if not low <= dose <= high:
@@ -262,3 +275,78 @@ def dose(
         water_l=water_in_l(volume_l, admixture),
         warning=warning,
     )
+
+
+def dose_all(
+    wanted: tuple[Wanted, ...], proportions: Proportions, volume_m3: float, bag_kg: float | None
+) -> tuple[AdmixtureDose, ...]:
+    """Dose every admixture of a load.
+
+    Parameters
+    ----------
+    wanted : admixtures with their doses
+    proportions : the mix per m³
+    volume_m3 : fresh volume of the load [m³]
+    bag_kg : mass of a bag of cement [kg], or None
+
+    Returns
+    -------
+    one dose for each, in order
+
+    Raises
+    ------
+    MixError : nothing cementitious to dose on, or a slip of ten; the field names the entry
+
+    References
+    ----------
+    Plain arithmetic.
+    """
+    if not wanted:
+        return ()
+    base = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in CEMENTITIOUS) * volume_m3
+    if base == 0:
+        raise MixError(
+            Fault(
+                Code.REFUSED,
+                "Admixtures are dosed on the cement, and this mix does not say how much it holds.",
+                "A premix brings its own; for lime and plaster follow the label by hand.",
+                "admixtures.0.admixture",
+            )
+        )
+    found: list[AdmixtureDose] = []
+    for index, one in enumerate(wanted):
+        try:
+            found.append(dose(one.admixture, one.amount, one.unit, base, bag_kg))
+        except MixError as error:
+            raise MixError(*(f.under(f"admixtures.{index}.dose") for f in error.faults)) from None
+    return tuple(found)
+
+
+def refuse_chloride(wanted: tuple[Wanted, ...], family: str, *, steel: bool) -> None:
+    """Refuse chloride where it eats steel or ruins a thin coat.
+
+    Parameters
+    ----------
+    wanted : admixtures with their doses
+    family : of the mix
+    steel : whether steel lies in the work
+
+    Raises
+    ------
+    MixError : an accelerator with chloride with steel, or in a coat or screed
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    for index, one in enumerate(wanted):
+        if one.admixture.chloride and (steel or family in ("premix coat", "screed", "high-strength")):
+            why = "with steel in it: it rusts the steel" if steel else "in a thin coat: it stains and cracks"
+            raise MixError(
+                Fault(
+                    Code.REFUSED,
+                    f"No chloride {why}.",
+                    "Take the non-chloride accelerator.",
+                    f"admixtures.{index}.admixture",
+                )
+            )

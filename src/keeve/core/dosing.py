@@ -2,6 +2,7 @@
 
 from typing import Final
 
+from keeve.core.admixtures import AdmixtureDose, Wanted, When, dose_all
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, WET_HEAPS, Role
 from keeve.core.mix import Mix
@@ -10,6 +11,9 @@ from keeve.core.procedure import Procedure, Step, StepDose, StepTemplate
 from keeve.core.proportions import Constituent, Proportions
 from keeve.core.vessels import Container, Fill, best_fill
 from keeve.core.water import WaterAccount, account
+
+ADMIXTURE: Final = "admixture:"
+"""Begins the key of a step's dose that is an admixture."""
 
 # A premix settles into its sizes, plaster, hemp and powders are weighed: a pail measures none of them honestly.
 WEIGHED: Final[frozenset[Role]] = frozenset({"premix", "plaster", "supplementary", "hemp", "fibre", "powder"})
@@ -39,6 +43,7 @@ class Card(Frozen):
     volume_m3: float
     fresh_kg: float
     doses: tuple[Dose, ...]
+    admixtures: tuple[AdmixtureDose, ...] = ()
     water: WaterAccount
     steps: tuple[Step, ...]
     meets: int
@@ -91,6 +96,7 @@ def dose_card(
     moisture_percent: dict[str, float],
     gauges: tuple[Container, ...],
     jug_mark_l: float,
+    wanted: tuple[Wanted, ...] = (),
 ) -> Card:
     """Dose one load.
 
@@ -102,6 +108,7 @@ def dose_card(
     moisture_percent : total moisture by material key [%]
     gauges : containers at hand for dry materials
     jug_mark_l : smallest readable mark of the water jug [L]
+    wanted : admixtures with their doses
 
     Returns
     -------
@@ -119,8 +126,9 @@ def dose_card(
     ----------
     ACI 211.1-91, section 6.3.8, from memory.
     """
-    water = account(proportions, volume_m3, moisture_percent, procedure.hold_back_share, jug_mark_l)
     bagged, bag_kg = mix.bagged().key, mix.bag_kg()
+    admixtures = dose_all(wanted, proportions, volume_m3, bag_kg)
+    water = account(proportions, volume_m3, moisture_percent, procedure.hold_back_share, jug_mark_l, admixtures)
     brought_l = {line.key: line.litres for line in water.lines}
     doses = tuple(
         _dose(
@@ -133,11 +141,13 @@ def dose_card(
         )
         for c in proportions.constituents
     )
-    steps = tuple(step for step in (_step(t, procedure, doses, water) for t in procedure.steps) if step is not None)
+    sized = (_step(t, procedure, doses, water) for t in procedure.steps)
+    steps = with_admixtures(tuple(step for step in sized if step is not None), doses, admixtures)
     return Card(
         volume_m3=volume_m3,
         fresh_kg=proportions.fresh_kg_m3 * volume_m3,
         doses=doses,
+        admixtures=admixtures,
         water=water,
         steps=steps,
         meets=_meets(steps, {d.material_key for d in doses if d.role in BINDERS}),
@@ -203,6 +213,51 @@ def _meets(steps: tuple[Step, ...], binders: set[str]) -> int:
     wet = next((i for i, s in enumerate(steps) if s.water_l > 0), 0)
     bound = next((i for i, s in enumerate(steps) if any(d.material_key in binders for d in s.doses)), 0)
     return max(wet, bound)
+
+
+_INTO: Final[dict[When, tuple[str, ...]]] = {
+    "in the water": ("water",),
+    "last": ("sips", "water"),
+    "in the dry": ("add",),
+    "with the sand": ("sand", "add"),
+}
+"""Kind of step, or role added in it, where an admixture goes in; the first that the steps have."""
+
+
+def with_admixtures(
+    steps: tuple[Step, ...], doses: tuple[Dose, ...], admixtures: tuple[AdmixtureDose, ...]
+) -> tuple[Step, ...]:
+    """Put each admixture into the step where it belongs.
+
+    Parameters
+    ----------
+    steps, doses, admixtures : of one load
+
+    Returns
+    -------
+    the steps, with the admixtures among what goes in
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    placed = list(steps)
+    for given in admixtures:
+        at = _step_for(placed, doses, given)
+        part = StepDose(
+            material_key=f"{ADMIXTURE}{given.key}", share=1.0, batch_kg=given.mass_kg, solid_l=given.water_l
+        )
+        placed[at] = placed[at].model_copy(update={"doses": (*placed[at].doses, part)})
+    return tuple(placed)
+
+
+def _step_for(steps: list[Step], doses: tuple[Dose, ...], given: AdmixtureDose) -> int:
+    roles = {d.material_key: d.role for d in doses}
+    for kind in _INTO[given.when]:
+        for index, step in enumerate(steps):
+            if step.kind == kind or any(roles.get(p.material_key) == kind for p in step.doses):
+                return index
+    return next(i for i, step in enumerate(steps) if step.water_l > 0)
 
 
 def _title(text: str, names: list[str]) -> str:

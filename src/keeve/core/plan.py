@@ -6,6 +6,7 @@ from typing import Final
 from pydantic import Field
 
 from keeve import __version__
+from keeve.core.admixtures import Wanted, refuse_chloride
 from keeve.core.correcting import Correction, correction
 from keeve.core.dosing import Card, Dose, dose_card, loose_m3_per_m3
 from keeve.core.envelope import outside
@@ -14,6 +15,7 @@ from keeve.core.loads import LEAST_LOAD_SHARE, Divide, Limit, Split, Strategy, l
 from keeve.core.material import CEMENTITIOUS, Role
 from keeve.core.mix import Mix
 from keeve.core.proportions import Proportions, WaterWindow
+from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.takeoff.need import Need, order_working, take_off
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.units import Moisture, Volume, Waste
@@ -44,6 +46,9 @@ class PlanRequest(Frozen):
     """How the order is divided; empty takes the recommended way."""
     place_l_min: Volume | None = None
     """How much mix is placed in a minute."""
+    admixtures: tuple[Wanted, ...] = Field((), max_length=6)
+    steel: bool = False
+    """Whether steel lies in the work."""
     unusual_ok: bool = False
     """Whether a mix outside the plausible envelope is meant."""
 
@@ -97,6 +102,10 @@ class Plan(Frozen):
     """Water to pour over the whole job."""
     minutes_mixing: float
     correction: Correction
+    litre_more: WaterCost | None
+    """What one litre too much does to the first load."""
+    dry_cast_kg: float | None
+    """Plaster: what the cast of one load weighs on the day it is dry."""
     warnings: tuple[str, ...]
     workings: tuple[Working, ...]
 
@@ -144,6 +153,7 @@ def plan(request: PlanRequest) -> Plan:
         strange = outside(mix.family, proportions)
         if strange:
             raise MixError(*strange)
+    refuse_chloride(request.admixtures, mix.family, steel=request.steel)
     return _assemble(request, need, proportions)
 
 
@@ -183,6 +193,8 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         water_l=water,
         minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
         correction=correction(mix, proportions, brought_kg_m3),
+        litre_more=water_cost(proportions, cards[0].volume_m3, 1.0),
+        dry_cast_kg=dry_cast_kg(cards[0].doses[0].dry_kg) if cards[0].doses[0].role == "plaster" else None,
         warnings=_warnings(mix, proportions, ratios, chosen, cards),
         workings=(order_working(need), *proportions.workings, largest.working),
     )
@@ -243,6 +255,7 @@ def _deal(request: PlanRequest, proportions: Proportions, split: Split) -> tuple
                     request.moisture_percent,
                     request.gauges,
                     request.jug.mark_l or 0.1,
+                    request.admixtures,
                 )
             )
         loads.append(Load(number=number, card=sizes[size], volume_m3=volume))
@@ -290,7 +303,9 @@ def _ratios(proportions: Proportions) -> tuple[Ratio, ...]:
 def _warnings(
     mix: Mix, proportions: Proportions, ratios: tuple[Ratio, ...], chosen: Split, cards: tuple[Card, ...]
 ) -> tuple[str, ...]:
-    said = list(proportions.warnings)
+    said = [*proportions.warnings, *(a.warning for a in cards[0].admixtures if a.warning)]
+    if len(cards[0].admixtures) > 1:
+        said.append("Never two admixtures neat together: one after the other, each with water between.")
     if mix.family == "concrete" and any(r.name == "w/c" and r.value > WATER_CEMENT_WARNING for r in ratios):
         said.append(
             "More than 0.60 of water to cement: not for anything that must be strong or outlast frost. "

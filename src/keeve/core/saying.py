@@ -2,7 +2,8 @@
 
 from typing import Final
 
-from keeve.core.dosing import Card, Dose
+from keeve.core.admixtures import AdmixtureDose
+from keeve.core.dosing import ADMIXTURE, Card, Dose
 from keeve.core.procedure import Step, StepDose
 from keeve.core.units import System, say, show_length, show_litres, show_mass
 from keeve.core.vessels import Fill, people_count
@@ -60,6 +61,18 @@ def exact(given: Dose, system: System, share: float = 1.0) -> str:
     return say(show_mass(given.batch_kg * share, system))
 
 
+_SYRINGE_L: Final = 0.06
+"""Up to this a syringe measures better than a jug."""
+
+
+def admixture(given: AdmixtureDose, system: System) -> str:
+    """Say an admixture with what can measure it: a syringe, a jug, or the fine scale. Common practice, no source."""
+    if given.volume_l is None:
+        return f"{say(show_mass(given.mass_kg, system))} on the fine scale"
+    tool = "by syringe" if given.volume_l <= _SYRINGE_L else "by jug"
+    return f"{say(show_litres(given.volume_l, system))} {tool}"
+
+
 def water(card: Card, system: System) -> str:
     """Say the water of a load: all at once, or the first pour and the sips. Common practice, no source."""
     first = say(show_litres(card.water.first_l, system))
@@ -85,6 +98,9 @@ def step_lines(step: Step, card: Card, system: System) -> tuple[tuple[str, str, 
 def _step_line(part: StepDose, card: Card, system: System) -> tuple[str, str, str]:
     if part.material_key == "water":
         return "Water", say(show_litres(part.batch_kg, system)), ""
+    if part.material_key.startswith(ADMIXTURE):
+        given = next(a for a in card.admixtures if part.material_key == f"{ADMIXTURE}{a.key}")
+        return given.name, admixture(given, system), ""
     whole = next(d for d in card.doses if d.material_key == part.material_key)
     amount = dose(whole, system, part.share)
     weight = exact(whole, system, part.share)

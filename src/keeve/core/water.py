@@ -3,6 +3,7 @@
 import math
 from typing import Final
 
+from keeve.core.admixtures import AdmixtureDose
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import WET_HEAPS, Material
 from keeve.core.moisture import surface_water_kg
@@ -68,6 +69,7 @@ def account(
     moisture_percent: dict[str, float],
     hold_back_share: float,
     mark_l: float,
+    admixtures: tuple[AdmixtureDose, ...] = (),
 ) -> WaterAccount:
     """Draw up the water account of one load.
 
@@ -78,6 +80,7 @@ def account(
     moisture_percent : total moisture by material key [%]; aggregates not named are taken as saturated surface-dry
     hold_back_share : share of the pour kept out of the first addition [-], 0..1
     mark_l : smallest readable mark of the water jug [L]
+    admixtures : what goes into the load and brings water of its own
 
     Returns
     -------
@@ -96,11 +99,12 @@ def account(
     ACI 211.1-91, section 6.3.8, from memory.
     """
     free = proportions.water.times(volume_m3)
-    lines = tuple(
+    heaps = tuple(
         _line(c.material, c.dry_kg_m3 * volume_m3, moisture_percent.get(c.material.key))
         for c in proportions.constituents
         if c.material.role in WET_HEAPS
     )
+    lines = (*heaps, *(_admixture_line(a) for a in admixtures if a.water_l > 0))
     brought = sum(line.litres for line in lines)
     pour_target = free.target - brought
     if pour_target < 0:
@@ -127,7 +131,7 @@ def account(
         sip_l=sip_l(free.target, mark_l),
         working=Working(
             figure="Water to pour",
-            formula="free water wanted − Σ surface water",
+            formula="free water wanted − Σ water brought",
             given=(
                 Given("free water wanted", free.target, "L"),
                 *(Given(line.name, line.litres, "L") for line in lines),
@@ -135,6 +139,22 @@ def account(
             result=pour_target,
             unit="L",
             source="ACI 211.1-91, section 6.3.8, from memory",
+        ),
+    )
+
+
+def _admixture_line(given: AdmixtureDose) -> AccountLine:
+    return AccountLine(
+        key=given.key,
+        name=given.name,
+        litres=given.water_l,
+        working=Working(
+            figure=f"{given.name}: water it brings",
+            formula="volume × density × (1 − solids)",
+            given=(Given("volume", given.volume_l or 0.0, "L"), Given("mass", given.mass_kg, "kg")),
+            result=given.water_l,
+            unit="L",
+            source="common practice, no source",
         ),
     )
 

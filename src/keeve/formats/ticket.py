@@ -29,6 +29,7 @@ def ticket(plan: Plan, mix: Mix, job: str, system: System = "metric") -> str:
         which = f"Load {numbers[0]}" if len(numbers) == 1 else f"Loads {numbers[0]} to {numbers[-1]}, each"
         lines += ["", f"{which}: {say(show_litres(card.volume_m3 * 1000, system))}"]
         lines += [f"  {d.name:<24} {saying.dose(d, system):<36} {saying.exact(d, system)}" for d in card.doses]
+        lines += [f"  {a.name:<24} {saying.admixture(a, system)}, {a.when}" for a in card.admixtures]
         lines.append(f"  {'Water':<24} {saying.water(card, system)}")
         window = card.water.pour
         lines.append(f"  {'never past':<24} {say(show_litres(window.high, system))}")

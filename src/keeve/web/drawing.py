@@ -5,6 +5,7 @@ from typing import Final
 
 from keeve.core import saying
 from keeve.core.dosing import Card
+from keeve.core.material import Role
 from keeve.core.takeoff.shapes import Body, BoredHole, Cylinder, Mould, Shape, Slab
 from keeve.core.units import System, say, show_length, show_litres
 from keeve.core.vessels import Container, Mixer, Section, brim_l, fill_height_mm
@@ -47,6 +48,20 @@ class Tub:
     label_x: float
     bottom: float
     words: str
+
+
+HATCH: Final[dict[Role, Role]] = {
+    "supplementary": "cement",
+    "ballast": "stone",
+    "hemp": "lime",
+    "fibre": "lime",
+    "powder": "plaster",
+}
+"""Roles that share another's hatch."""
+
+
+def _hatch(role: Role | None) -> str:
+    return HATCH.get(role, role) if role else "water"
 
 
 class _Scale:
@@ -115,7 +130,7 @@ def tub(card: Card, mixer: Mixer, units: System) -> Tub:
             middle_mm = (low_mm + high_mm) / 2
             rough.append(
                 (
-                    str(roles.get(part.material_key, "water")),
+                    _hatch(roles.get(part.material_key)),
                     scale.band(low_mm, high_mm),
                     name,
                     amount,
@@ -193,7 +208,7 @@ def dipstick(card: Card, units: System, high: float = STICK_HIGH) -> Dipstick:
 
     brought = water.brought_l
     rows = [
-        ("brought", "in the heap", brought, 0.0, brought),
+        ("brought", "heap and can" if card.admixtures else "in the heap", brought, 0.0, brought),
         ("first", "pour first" if water.hold_back_l > 0 else "pour", water.first_l, brought, brought + water.first_l),
         ("held", "hold back", water.hold_back_l, brought + water.first_l, water.free.target),
     ]
@@ -255,18 +270,20 @@ def gauges(
         if counted:
             whole = int((dose.packs or 0) + 1e-6)
             part = (dose.packs or 0) - whole
-            bags = [_bag(dose.role, 1.0)] * min(whole, MOST_DRAWN) + ([_bag(dose.role, part)] if part > 1e-6 else [])
+            bags = [_bag(_hatch(dose.role), 1.0)] * min(whole, MOST_DRAWN) + (
+                [_bag(_hatch(dose.role), part)] if part > 1e-6 else []
+            )
             rows.append((f"{dose.name}: {counted}", bags))
         elif dose.gauge is not None:
             container = by_key[dose.gauge.container_key]
             caption = saying.fills(dose.gauge, units)
-            one = _pail(dose.role, container, dose.gauge.mark_up_mm, tallest)
+            one = _pail(_hatch(dose.role), container, dose.gauge.mark_up_mm, tallest)
             rows.append((f"{dose.name}: {caption}", [one] * min(dose.gauge.fills, MOST_DRAWN)))
         else:
             rows.append(
                 (
                     f"{dose.name}: {saying.exact(dose, units)} on the scale",
-                    [_bag(dose.role, min(dose.packs or 1.0, 1.0))],
+                    [_bag(_hatch(dose.role), min(dose.packs or 1.0, 1.0))],
                 )
             )
     pour = card.water.pour.target

@@ -160,7 +160,7 @@ class Designed(Frozen):
         table = tables.water_kg_m3(self.slump_mm, self.stone_mm, air_entrained=self.air_entrained)
         water = table + SHAPE_WATER_KG[self.stone_shape]
         given = (("slump", self.slump_mm, "mm"), ("largest stone", self.stone_mm, "mm"), ("table", table, "kg"))
-        shape = (("for its shape", SHAPE_WATER_KG[self.stone_shape], "kg"),)
+        shape = (("for its shape", water - table, "kg"),) if water != table else ()
         steps.append(_step("Mixing water", "by slump and stone", given + shape, water, "kg", "table 6.3.3"))
         return water
 
@@ -195,10 +195,11 @@ class Designed(Frozen):
     def _stone(self, steps: list[Working]) -> float:
         bulk = tables.coarse_bulk_m3(self.stone_mm, self.fineness_modulus)
         stone = bulk * (1 + self.coarse_change_percent / 100) * self.rodded_kg_m3
+        change = (("change", self.coarse_change_percent, "%"),) if self.coarse_change_percent else ()
         given = (
             ("fineness modulus", self.fineness_modulus, ""),
             ("bulk volume", bulk, ""),
-            ("change", self.coarse_change_percent, "%"),
+            *change,
             ("dry-rodded", self.rodded_kg_m3, "kg/m³"),
         )
         steps.append(_step("Stone, dry", "bulk volume × dry-rodded density", given, stone, "kg", "table 6.3.6"))

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from keeve.core.admixtures import Admixture
 from keeve.core.material import WET_HEAPS, Material
 from keeve.core.mix import Mix
-from keeve.core.units import GAL_L, LB_KG, System, show
+from keeve.core.units import FT3_M3, GAL_L, IN_MM, LB_KG, System, show
 from keeve.web.deps import Job, Shelf, Store, Units
 from keeve.web.shared.routes import station_page
 
@@ -38,8 +39,12 @@ def plain_number(value: float, what: str, units: System) -> str:
     """Say a label's figure without its unit, in the unit its field shows."""
     if units == "metric":
         return f"{value:.4g}"
-    per = {"kg": LB_KG, "yield": 28.316846592, "water": GAL_L / 8}[what]
+    per = {"kg": LB_KG, "yield": FT3_M3 * 1000, "water": GAL_L / 8, "mm": IN_MM}[what]
     return f"{value / per:.3g}"
+
+
+def _admixture_words(label: Admixture) -> str:
+    return f"{label.name} ({label.least:g}–{label.most:g} {label.unit})"
 
 
 def _packs(mix: Mix, units: System) -> list[tuple[str, str]]:
@@ -63,6 +68,7 @@ def mix(request: Request, job: Job, store: Store, shelf: Shelf, units: Units) ->
         chosen=chosen,
         heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
         has_cement=any(m.role == "cement" for m in materials),
+        admixtures=[("", "none"), *((a.key, _admixture_words(a)) for a in shelf.admixtures.values())],
         packs=_packs(chosen, units) if chosen else [],
         saying_plain=plain_number,
     )

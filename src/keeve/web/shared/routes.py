@@ -23,8 +23,15 @@ def answer_values(tried: Tried, job_id: str) -> dict[str, Any]:
 
 def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
     """Return the sheet with every part there and of its kind, so that templates need not ask."""
-    whole = {"shapes": [], "changes": {}, "moisture_percent": {}, "gauges": [], "waste_percent": None} | typed
-    kinds = {"moisture_percent": dict, "gauges": list}
+    whole = {
+        "shapes": [],
+        "changes": {},
+        "moisture_percent": {},
+        "gauges": [],
+        "admixtures": [],
+        "waste_percent": None,
+    } | typed
+    kinds = {"moisture_percent": dict, "gauges": list, "admixtures": list}
     return whole | {name: kind() for name, kind in kinds.items() if not isinstance(whole[name], kind)}
 
 

@@ -11,7 +11,7 @@ document.addEventListener("keydown", (event) => {
   } else if (event.key === "?") {
     document.getElementById("keys").showModal();
   } else if (event.key === "/") {
-    const found = document.querySelector("#mixes input:checked, .entries input:not([type=hidden]), .new-job input:not([type=hidden])");
+    const found = document.querySelector("#find-mix, .entries input:not([type=hidden]), .new-job input:not([type=hidden])");
     if (found) found.focus();
   } else {
     return;

@@ -10,6 +10,7 @@
   const STATION_OF = {
     shapes: "1 Measure", waste_percent: "1 Measure",
     mix: "2 Mix", changes: "2 Mix", moisture_percent: "2 Mix",
+    admixtures: "2 Mix", steel: "2 Mix", unusual_ok: "2 Mix",
     mixer: "3 Loads", gauges: "3 Loads", jug: "3 Loads", strategy: "3 Loads", place_l_min: "3 Loads",
   };
 
@@ -74,6 +75,7 @@
         if (!shown(field) || (field.type === "radio" && !field.checked)) continue;
         place(sheet, field.name, typed(field));
       }
+      if (Array.isArray(sheet.admixtures)) sheet.admixtures = sheet.admixtures.filter((one) => one && one.admixture);
       if (sheet.gauges && sheet.gauges.length === 0) delete sheet.gauges;
       for (const key of Object.keys(sheet)) if (sheet[key] === null) delete sheet[key];
       return sheet;
@@ -184,6 +186,24 @@
       event.preventDefault();
       await this.keepNow();
       event.target.submit();
+    },
+
+    find(event) {
+      const wanted = event.target.value.trim().toLowerCase().split(/\s+/);
+      let heading = null;
+      let shownBelow = 0;
+      for (const row of this.form.querySelectorAll(".mixes > *")) {
+        if ("family" in row.dataset) {
+          if (heading) heading.hidden = shownBelow === 0;
+          heading = row;
+          shownBelow = 0;
+        } else if (row.matches(".mix-row")) {
+          const words = `${heading.textContent} ${row.textContent}`.toLowerCase();
+          row.hidden = !wanted.every((word) => words.includes(word));
+          if (!row.hidden) shownBelow += 1;
+        }
+      }
+      if (heading) heading.hidden = shownBelow === 0;
     },
 
     set(event) {

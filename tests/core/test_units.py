@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from keeve.core.errors import UnitError
 from keeve.core.units import (
     read_length_mm,
+    read_moisture,
     read_number,
     read_percent,
     read_volume_l,
@@ -44,6 +45,14 @@ def test_a_comma_that_could_mean_thousands_is_asked_about() -> None:
 @pytest.mark.parametrize(("typed", "expected"), [("1/2", 50), ("½", 50), ("33.3", 33.3), ("7,5 %", 7.5)])
 def test_shares_may_be_fractions(typed: str, expected: float) -> None:
     assert read_percent(typed) == pytest.approx(expected)
+
+
+@pytest.mark.parametrize(
+    ("typed", "percent"), [("1060/1000", 6), ("530 / 500", 6), ("5 %", 5), ("7.5", 7.5), ("1/2", 50)]
+)
+def test_moisture_may_be_typed_as_a_pan_test(typed: str, percent: float) -> None:
+    # ASTM C566, from memory: (wet - dry) / dry.
+    assert read_moisture(typed) == pytest.approx(percent)
 
 
 def test_a_plain_number_takes_no_unit() -> None:

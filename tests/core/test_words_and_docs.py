@@ -32,6 +32,17 @@ def test_a_dose_is_said_the_way_it_is_measured(planned: Planner) -> None:
     assert " in below the rim" in saying.dose(card.doses[2], "us")
 
 
+def test_struck_fills_stand_beside_the_mark_and_are_judged(planned: Planner) -> None:
+    card = planned(mix="concrete-1-2-4", mixer="drum-site", strategy="equal").cards[0]
+    for dose in card.doses:
+        words, close = saying.struck(dose)
+        if words:
+            assert "struck" in words
+            assert dose.gauge is not None
+            bound = (0, 4) if dose.role == "cement" else (-2, 2)  # ASTM C685, from memory
+            assert close is (bound[0] <= dose.gauge.struck_error_percent <= bound[1])
+
+
 def test_half_of_one_pail_is_said_as_half_of_the_pail(planned: Planner) -> None:
     card = planned(mix="lime-pointing-1-2-5", mixer="drum-small").cards[0]
     step = next(s for s in card.steps if s.title.startswith("Half the sand"))
@@ -81,5 +92,5 @@ def test_every_public_function_of_the_core_names_units_and_source(name: str, fun
             line = next((ln for ln in text.splitlines() if re.search(rf"\b{parameter.name}\b.* : ", ln)), text)
             assert UNIT_NAMES.search(parameter.name) or "[" in line, f"{name}: {parameter.name} has no unit"
     if name.rsplit(".", 2)[1] not in ("errors",):
-        sources = ("References", "arithmetic", "practice", "NIST", "said as it is", ">>>")
+        sources = ("References", "arithmetic", "practice", "NIST", "ASTM", "said as it is", ">>>")
         assert any(word in text for word in sources), f"{name} names no source"

@@ -28,6 +28,12 @@ def test_a_quart_of_water_to_some_pounds_of_plaster_is_this_ratio(powder_lb: flo
     assert read_water_to_powder(typed) == pytest.approx(expected, abs=0.001)
 
 
+@pytest.mark.parametrize("typed", ["3 lb to the quart", "1 qt : 3 lb", "3lb/qt", "3 lb per qt"])
+def test_the_shops_rule_is_read_for_what_it_is(typed: str) -> None:
+    # NIST SP 811: a quart is 0.946 L and 3 lb are 1.361 kg; at 1 kg/L that is 0.70 (0.694 at 20 °C).
+    assert read_water_to_powder(typed) == pytest.approx(0.695, abs=0.002)
+
+
 def test_three_pounds_and_a_quart_make_89_cubic_inches() -> None:
     # Solids arithmetic at 2650 kg/m³, without air; the shop rule says 80 and hides about 10 %.
     plaster = load_catalogue().materials["casting-plaster"]

@@ -141,7 +141,10 @@ class JobSheet(Frozen):
     place: str = Field("", max_length=120)
     shapes: tuple[Shape, ...] = Field(min_length=1, max_length=200)
     waste_percent: Waste | None = None
-    mix: str = Field(max_length=80)
+    mix: Annotated[
+        Annotated[str, Field(max_length=80), Tag(":name")] | Annotated[Mix, Tag(":own")], Discriminator(_by_name)
+    ]
+    """A mix of the catalogue, or one's own as an exchange file holds it."""
     changes: MixChanges = MixChanges()
     moisture_percent: dict[str, Moisture] = Field({}, max_length=20)
     mixer: NamedMixer | None = None
@@ -205,9 +208,12 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
     TradeError : a name the catalogue does not have, with those it has
     MixError : a change the mix cannot take
     """
-    if sheet.mix not in catalogue.mixes:
-        raise _unknown("mix", sheet.mix, list(catalogue.mixes), "mix")
-    mix = changed_mix(catalogue.mixes[sheet.mix], sheet.changes)
+    stated = sheet.mix
+    if isinstance(stated, str):
+        if stated not in catalogue.mixes:
+            raise _unknown("mix", stated, list(catalogue.mixes), "mix")
+        stated = catalogue.mixes[stated]
+    mix = changed_mix(stated, sheet.changes)
     mixer = sheet.mixer or catalogue.usual_mixer(mix)
     if isinstance(mixer, str):
         if mixer not in catalogue.mixers:

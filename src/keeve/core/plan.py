@@ -313,14 +313,4 @@ def _warnings(
         )
     if len(chosen.volumes_m3) > 1 and chosen.least_share < LEAST_LOAD_SHARE:
         said.append("The last load is so small that it mixes badly: stay with it, or make the loads alike.")
-    for name, percent in {
-        d.name: d.gauge.struck_error_percent
-        for d in cards[0].doses
-        if d.gauge and d.packs is None and abs(d.gauge.struck_error_percent) > 3
-    }.items():
-        more = "more" if percent > 0 else "less"
-        said.append(
-            f"Said in struck fills, {name.lower()} comes out {abs(percent):.0f} % {more}: "
-            "fill to the mark, or weigh it."
-        )
     return tuple(said)

@@ -6,7 +6,7 @@ from keeve.core.admixtures import AdmixtureDose
 from keeve.core.dosing import ADMIXTURE, Card, Dose
 from keeve.core.procedure import Step, StepDose
 from keeve.core.units import System, say, show_length, show_litres, show_mass
-from keeve.core.vessels import Fill, people_count
+from keeve.core.vessels import Fill, close_enough, people_count
 
 _STRUCK_MM: Final = 5.0
 """A level nearer to the rim than this is struck, for all a trowel can do."""
@@ -54,6 +54,21 @@ def dose(given: Dose, system: System, share: float = 1.0) -> str:
     if given.gauge is not None:
         return fills(given.gauge, system, share)
     return say(show_mass(given.batch_kg * share, system))
+
+
+def struck(given: Dose) -> tuple[str, bool]:
+    """Say a dose in fills struck at the rim, and whether that is close enough. ASTM C685, from memory.
+
+    Returns
+    -------
+    words, empty where the dose is counted in bags, weighed, or struck anyway; and whether it is inside the tolerance
+    """
+    gauge = given.gauge
+    if gauge is None or gauge.mark_down_mm < _STRUCK_MM or (given.packs is not None and bags(given.packs)):
+        return "", True
+    percent = gauge.struck_error_percent
+    off = f", {abs(percent):.0f} % too {'much' if percent > 0 else 'little'}" if abs(percent) >= 0.5 else ""
+    return f"or {_plural(gauge.struck_words, gauge.short)} struck{off}", close_enough(given.role, percent)
 
 
 def exact(given: Dose, system: System, share: float = 1.0) -> str:

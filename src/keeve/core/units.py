@@ -97,6 +97,7 @@ def read_measure(text: str, units: dict[str, float], default: str, example: str)
     for glyph, ascii_text in _GLYPHS.items():
         plain = plain.replace(glyph, f" {ascii_text}")
     plain = re.sub(r"\b(fl)\s*(oz)\b", r"\1\2", re.sub(r"\s+", " ", plain)).strip()
+    plain = re.sub(r"(?<=\d) ?/ ?(?=\d)", "/", plain)
     plain = re.sub(r"\b(cu|cubic)\s+(in|ft|yd|m|cm)\b", r"\g<2>3", plain)
     sign = -1.0 if plain.startswith("-") else 1.0
     plain = plain.lstrip("-+ ")
@@ -162,6 +163,24 @@ def read_percent(text: str) -> float:
     share = read_measure(text, _PERCENT, "%", "10 %")
     is_fraction = any(mark in text for mark in ("/", *_GLYPHS)) and "%" not in text
     return share * 100 if is_fraction else share
+
+
+def read_moisture(text: str) -> float:
+    """Read a moisture content [%], or a pan test as wet / dry mass.
+
+    Notes
+    -----
+    w = (wet − dry) / dry. More than one over the line can only be a pan test.
+
+    References
+    ----------
+    ASTM C566, from memory.
+
+    >>> round(read_moisture("1060 / 1000"), 6), read_moisture("5 %")
+    (6.0, 5.0)
+    """
+    percent = read_percent(text)
+    return percent - 100 if "/" in text and percent >= 100 else percent
 
 
 def read_number(text: str) -> float:
@@ -268,7 +287,7 @@ Waste = Annotated[
 Moisture = Annotated[
     float,
     _door(
-        read_percent,
+        read_moisture,
         0.0,
         30.0,
         too_low="Sand cannot hold less than 0 % water.",

@@ -5,10 +5,10 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BeforeValidator, Field, WithJsonSchema
 
-from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.errors import Code, Fault, Frozen, MixError, UnitError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
-from keeve.core.units import WATER_KG_M3, read_number
+from keeve.core.units import WATER_KG_M3, read_mass_kg, read_number, read_volume_l
 from keeve.core.working import Given, Working
 
 WEAKEST: Final = 1.10
@@ -16,7 +16,9 @@ WEAKEST: Final = 1.10
 STRONGEST: Final = 0.20
 """Less than the water that gypsum binds (0.186) cannot be mixed."""
 
-_RATIO = re.compile(r"^(?P<first>[^:/]+?)\s*(?::|to|/)\s*(?P<second>[^:/]+)$")
+_RATIO = re.compile(r"^(?P<first>[^:/]+?)\s*(?::|\bto\b|\bper\b|/)\s*(?P<second>[^:/]+)$")
+_MASS_UNIT = re.compile(r"(lb|lbs|kg|oz|g)$")
+_VOLUME_UNIT = re.compile(r"(quart|qts?|pt|gal|ml|l)$")
 _NAMED = re.compile(r"(?P<number>[\d.,]+)\s*(?P<name>[a-z]*)|(?P<name2>[a-z]+)\s*(?P<number2>[\d.,]+)")
 
 
@@ -25,7 +27,8 @@ def read_water_to_powder(text: str) -> float:
 
     Parameters
     ----------
-    text : consistency number (parts of water to 100 parts of powder), w/p, or a ratio water : powder
+    text : consistency number (parts of water to 100 parts of powder), w/p, a ratio water : powder, or the
+        shop's rule, a mass of powder to a volume of water
 
     Returns
     -------
@@ -42,10 +45,14 @@ def read_water_to_powder(text: str) -> float:
 
     >>> read_water_to_powder("70"), read_water_to_powder("0.65"), read_water_to_powder("70 water : 100 plaster")
     (0.7, 0.65, 0.7)
+    >>> round(read_water_to_powder("3 lb to the quart"), 2)
+    0.7
     """
     plain = text.strip().lower().replace("parts of ", "").replace("parts ", "")
     ratio = _RATIO.match(plain)
-    if ratio is None:
+    if ratio is not None and (shop := _shop_volume(ratio["first"], ratio["second"])) is not None:
+        value = shop
+    elif ratio is None:
         number = read_number(plain.removeprefix("w/p").strip(" ="))
         value = number / 100 if number > 2 else number
     else:
@@ -55,6 +62,25 @@ def read_water_to_powder(text: str) -> float:
         # An unnamed ratio is read as water : powder, the order the consistency number has.
         value = second / first if first_is == "powder" else first / second
     return check_water_to_powder(value)
+
+
+def _shop_volume(first: str, second: str) -> float | None:
+    """Read the shop's rule, a volume of water to a mass of powder, in either order; None for any other ratio."""
+    for water, powder in ((first, second), (second, first)):
+        try:
+            mass_kg = read_mass_kg(_with_one(powder)) if _MASS_UNIT.search(powder) else 0.0
+            volume_l = read_volume_l(_with_one(water)) if _VOLUME_UNIT.search(water) else 0.0
+        except UnitError:
+            return None
+        if mass_kg > 0 and volume_l > 0:
+            return volume_l * WATER_KG_M3 / 1000 / mass_kg
+    return None
+
+
+def _with_one(text: str) -> str:
+    # "3 lb to the quart" names one of them
+    plain = re.sub(r"^(the|a|one)\s+", "1 ", text.strip()).replace("quart", "qt").replace("qts", "qt")
+    return plain if plain[:1].isdigit() else f"1 {plain}"
 
 
 def _amount(text: str) -> tuple[float, str]:

@@ -2,11 +2,12 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, HTTPException, Query, Request
 from fastapi.responses import JSONResponse, Response
 
 from keeve.catalogue import JobSheet, resolve
 from keeve.core.plan import Plan, plan
+from keeve.formats.mix_exchange import MixFile, mix_schema
 from keeve.web.deps import Shelf, as_view
 from keeve.web.planning import Tried
 from keeve.web.render import page
@@ -36,6 +37,26 @@ _REFUSED: dict[int | str, dict[str, Any]] = {
         },
     }
 }
+
+
+@router.get("/api/mixes", name="api_mixes")
+def api_mixes(shelf: Shelf) -> dict[str, str]:
+    """List the mixes: key and name."""
+    return {mix.key: mix.name for mix in shelf.mixes.values()}
+
+
+@router.get("/api/mixes/{key}", name="api_mix")
+def api_mix(key: str, shelf: Shelf) -> MixFile:
+    """Give one mix as an exchange file; its `mix` may stand in a job sheet, changed or not."""
+    if key not in shelf.mixes:
+        raise HTTPException(404, f"There is no mix called “{key[:40]}”. /api/mixes lists them.")
+    return MixFile(mix=shelf.mixes[key])
+
+
+@router.get("/api/mix-schema", name="api_mix_schema")
+def api_mix_schema() -> dict[str, Any]:
+    """Give the JSON Schema of an exchange file."""
+    return mix_schema()
 
 
 @router.post("/api/plan", name="api_plan", response_model=Plan, responses=_REFUSED)

@@ -27,9 +27,9 @@ def test_a_dose_is_said_the_way_it_is_measured(planned: Planner) -> None:
     card = planned(shapes=shapes, **fields).cards[0]
     said = {d.role: saying.dose(d, "metric") for d in card.doses}
     assert said["cement"] == "1 bag"
-    assert re.fullmatch(r"\d pails?, \d+ mm below the rim", said["sand"])
+    assert re.fullmatch(r"\d pails?, \d+ mm below rim", said["sand"])
     assert re.fullmatch(r"[\d.]+ L, then sips of [\d.]+ L", saying.water(card, "metric"))
-    assert " in below the rim" in saying.dose(card.doses[2], "us")
+    assert " in below rim" in saying.dose(card.doses[2], "us")
 
 
 def test_struck_fills_stand_beside_the_mark_and_are_judged(planned: Planner) -> None:

@@ -1,5 +1,6 @@
 """Doses in the words of the person who measures them, in that person's units."""
 
+import math
 from typing import Final
 
 from keeve.core.admixtures import AdmixtureDose
@@ -33,8 +34,9 @@ def bags(packs: float) -> str:
 
 def fills(fill: Fill, system: System, share: float = 1.0) -> str:
     """Say a dose, or a share [-] of it, in fills and their mark. Common practice, no source."""
-    down = say(show_length(fill.mark_down_mm, system))
-    mark = "struck" if fill.mark_down_mm < _STRUCK_MM else f"{down} below the rim"
+    # A mark on a pail is drawn to a millimetre at best.
+    down = f"{fill.mark_down_mm:.0f} mm" if system == "metric" else say(show_length(fill.mark_down_mm, system))
+    mark = "struck" if fill.mark_down_mm < _STRUCK_MM else f"{down} below rim"
     return f"{fill_count(fill, share)}, {mark}"
 
 
@@ -61,11 +63,13 @@ def struck(given: Dose) -> tuple[str, bool]:
 
     Returns
     -------
-    words, empty where the dose is counted in bags, weighed, or struck anyway; and whether it is inside the tolerance
+    words, empty where the dose is counted in bags, weighed, struck anyway or too heavy so; and whether it is inside the tolerance
     """
     gauge = given.gauge
     if gauge is None or gauge.mark_down_mm < _STRUCK_MM or (given.packs is not None and bags(given.packs)):
         return "", True
+    if gauge.fills > math.ceil(gauge.struck_exact):
+        return "", True  # struck pails would be heavier than one should carry
     percent = gauge.struck_error_percent
     off = f", {abs(percent):.0f} % too {'much' if percent > 0 else 'little'}" if abs(percent) >= 0.5 else ""
     return f"or {_plural(gauge.struck_words, gauge.short)} struck{off}", close_enough(given.role, percent)

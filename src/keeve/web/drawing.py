@@ -145,7 +145,7 @@ def tub(card: Card, mixer: Mixer, units: System) -> Tub:
     label_ys = spread([r[4] for r in rows], LABEL_GAP, TOP + 8, height - 22)
     rated_mm = fill_height_mm(mixer.section, min(mixer.mixed_l, gross_l))
     return Tub(
-        width=label_x + 118,
+        width=label_x + 136,
         height=height,
         outline=scale.wall(),
         layers=tuple(Layer(*row, y) for row, y in zip(rows, label_ys, strict=True)),

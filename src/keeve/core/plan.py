@@ -193,7 +193,9 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         water_l=water,
         minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
         correction=correction(mix, proportions, brought_kg_m3),
-        litre_more=water_cost(proportions, cards[0].volume_m3, 1.0),
+        litre_more=water_cost(
+            proportions, cards[0].volume_m3, 1.0, air_entrained=getattr(mix.basis, "air_entrained", False)
+        ),
         dry_cast_kg=dry_cast_kg(cards[0].doses[0].dry_kg) if cards[0].doses[0].role == "plaster" else None,
         warnings=_warnings(mix, proportions, ratios, chosen, cards),
         workings=(order_working(need), *proportions.workings, largest.working),

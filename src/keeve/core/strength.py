@@ -155,7 +155,9 @@ class WaterCost(Frozen):
     working: Working
 
 
-def water_cost(proportions: Proportions, volume_m3: float, extra_l: float) -> WaterCost | None:
+def water_cost(
+    proportions: Proportions, volume_m3: float, extra_l: float, *, air_entrained: bool = False
+) -> WaterCost | None:
     """Say what one more step of water does to a load.
 
     Parameters
@@ -163,6 +165,7 @@ def water_cost(proportions: Proportions, volume_m3: float, extra_l: float) -> Wa
     proportions : the mix
     volume_m3 : fresh volume of the load [m³]
     extra_l : water too much [L]
+    air_entrained : which strength curve
 
     Returns
     -------
@@ -186,7 +189,7 @@ def water_cost(proportions: Proportions, volume_m3: float, extra_l: float) -> Wa
     else:
         if not (ratio >= 0.2 and after <= 1.5):
             return None
-        first, then = cylinder_mpa(ratio), cylinder_mpa(after)
+        first, then = (cylinder_mpa(r, air_entrained=air_entrained) for r in (ratio, after))
         change, estimated, kind = then.mpa / first.mpa, first.estimated or then.estimated, "concrete"
         source = "ACI 211.1-91, table 6.3.4(a), from memory"
     percent = (change - 1) * 100

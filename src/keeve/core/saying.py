@@ -63,7 +63,7 @@ def struck(given: Dose) -> tuple[str, bool]:
 
     Returns
     -------
-    words, empty where the dose is counted in bags, weighed, struck anyway or too heavy so; and whether the tolerance holds
+    words, empty where it is counted in bags, weighed, struck anyway or too heavy so; and whether the tolerance holds
     """
     gauge = given.gauge
     if gauge is None or gauge.mark_down_mm < _STRUCK_MM or (given.packs is not None and bags(given.packs)):

@@ -11,8 +11,7 @@ from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
 from keeve.core.errors import TradeError
 from keeve.core.plan import Plan
 from keeve.core.proportions import MassParts, VolumeParts, WaterRule
-from keeve.core.proportions.mass_parts import MassPart
-from keeve.core.proportions.volume_parts import VolumePart
+from keeve.core.proportions.base import Part
 from keeve.core.vessels import Ring, Section, brim_l, fill_height_mm, volume_l
 
 CATALOGUE = load_catalogue()
@@ -133,12 +132,12 @@ def test_a_mix_stated_by_volume_and_by_the_same_masses_is_the_same(
     stated = {"portland-cement": 1.0, "hydrated-lime": lime, "sharp-sand": sand}
     materials = CATALOGUE.materials
     by_volume = VolumeParts(
-        parts=tuple(VolumePart(material=materials[k], parts=n) for k, n in stated.items()),
+        parts=tuple(Part(material=materials[k], parts=n) for k, n in stated.items()),
         sand_state="dry loose", water=rule, air_percent=air,
     ).proportions()  # fmt: skip
     by_mass = MassParts(
         parts=tuple(
-            MassPart(material=materials[k], parts=n * materials[k].loose_bulk_kg_m3 / 100) for k, n in stated.items()
+            Part(material=materials[k], parts=n * materials[k].loose_bulk_kg_m3 / 100) for k, n in stated.items()
         ),
         water=rule, air_percent=air,
     ).proportions()  # fmt: skip

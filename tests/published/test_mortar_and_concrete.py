@@ -7,7 +7,7 @@ from keeve.core.batch import next_pour_l
 from keeve.core.correcting import dry_to_add_kg
 from keeve.core.moisture import bulking_percent, surface_water_kg
 from keeve.core.proportions import PremixBag, VolumeParts
-from keeve.core.proportions.volume_parts import VolumePart, WaterRule
+from keeve.core.proportions.base import Part, WaterRule
 
 FT3_M3 = 0.028316846592  # NIST SP 811
 YD3_FT3 = 27
@@ -19,7 +19,7 @@ def parts(
     state: str, *given: tuple[str, float], water: float, air: float = 4, cement: float | None = 1440
 ) -> VolumeParts:
     return VolumeParts(
-        parts=tuple(VolumePart(material=CATALOGUE.materials[key], parts=n) for key, n in given),
+        parts=tuple(Part(material=CATALOGUE.materials[key], parts=n) for key, n in given),
         sand_state=state,
         cement_bulk_kg_m3=cement,
         water=WaterRule(per="kg dry solids", low=water / 2, target=water, high=water * 1.2, source="given by the test"),
@@ -61,7 +61,7 @@ def test_180_kg_of_free_water_give_these_ratios(cement: float, sand: float, ston
     # Common practice, no source: 20 mm stone, slump about 75 mm, cement at 1440 kg/m³, dry sand.
     basis = CATALOGUE.mixes["concrete-1-2-4"].basis
     wanted = {"portland-cement": cement, "sharp-sand": sand, "gravel-20": stone}
-    changed = tuple(VolumePart(material=CATALOGUE.materials[k], parts=n) for k, n in wanted.items())
+    changed = tuple(Part(material=CATALOGUE.materials[k], parts=n) for k, n in wanted.items())
     made = basis.model_copy(update={"parts": changed}).proportions()
     assert made.water.target / made.constituents[0].dry_kg_m3 == pytest.approx(ratio, abs=0.005)
 

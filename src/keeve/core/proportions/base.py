@@ -45,6 +45,40 @@ class WaterWindow(NamedTuple):
         return WaterWindow(self.low * factor, self.target * factor, self.high * factor)
 
 
+class Part(Frozen):
+    """One material and how many parts of it, by volume or by mass as its mix says."""
+
+    material: Material
+    parts: float = Field(gt=0, le=1000)
+
+
+def refuse_unordered(low: float, target: float, high: float, what: str) -> None:
+    """Refuse a label whose three waters do not rise.
+
+    Parameters
+    ----------
+    low, target, high : as the label gives them [L]
+    what : bag or kit
+
+    Raises
+    ------
+    MixError : they do not rise
+
+    References
+    ----------
+    Plain arithmetic.
+    """
+    if not low <= target <= high:
+        raise MixError(
+            Fault(
+                Code.OUT_OF_RANGE,
+                f"The water for a {what} must rise from least to right to most.",
+                "Copy the three figures from the label again.",
+                "water_target_l",
+            )
+        )
+
+
 class WaterRule(Frozen):
     """Free water where the mix itself does not state it."""
 

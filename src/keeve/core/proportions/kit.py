@@ -4,9 +4,9 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, refuse_unordered
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -31,15 +31,7 @@ class Kit(Frozen):
 
     @model_validator(mode="after")
     def _water_in_order(self) -> "Kit":
-        if not self.water_low_l <= self.water_target_l <= self.water_high_l:
-            raise MixError(
-                Fault(
-                    Code.OUT_OF_RANGE,
-                    "The water for a kit must rise from least to right to most.",
-                    "Copy the three figures from the label again.",
-                    "water_target_l",
-                )
-            )
+        refuse_unordered(self.water_low_l, self.water_target_l, self.water_high_l, "kit")
         return self
 
     @property

@@ -6,15 +6,8 @@ from pydantic import Field
 
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterRule, close
+from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close
 from keeve.core.working import Given, Working
-
-
-class MassPart(Frozen):
-    """One material and its share by dry mass."""
-
-    material: Material
-    parts: float = Field(gt=0, le=1000)
 
 
 class FibreDose(Frozen):
@@ -28,7 +21,7 @@ class MassParts(Frozen):
     """Parts by dry mass."""
 
     basis: Literal["mass parts"] = "mass parts"
-    parts: tuple[MassPart, ...] = Field(min_length=1)
+    parts: tuple[Part, ...] = Field(min_length=1)
     fibre: FibreDose | None = None
     water: WaterRule
     air_percent: float = Field(ge=0, le=30)

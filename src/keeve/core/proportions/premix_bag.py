@@ -6,7 +6,7 @@ from pydantic import model_validator
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, refuse_unordered
 from keeve.core.units import WATER_KG_M3, Mass, Volume
 from keeve.core.working import ARITHMETIC, Given, Working
 
@@ -28,15 +28,7 @@ class PremixBag(Frozen):
 
     @model_validator(mode="after")
     def _label_makes_sense(self) -> "PremixBag":
-        if not self.water_low_l <= self.water_target_l <= self.water_high_l:
-            raise MixError(
-                Fault(
-                    Code.OUT_OF_RANGE,
-                    "The water for a bag must rise from least to right to most.",
-                    "Copy the three figures from the label again.",
-                    "water_target_l",
-                )
-            )
+        refuse_unordered(self.water_low_l, self.water_target_l, self.water_high_l, "bag")
         air = self._air()
         if air < LEAST_AIR:
             raise MixError(

@@ -6,22 +6,15 @@ from pydantic import Field
 
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterRule, close
+from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close
 from keeve.core.working import Given, Working
-
-
-class VolumePart(Frozen):
-    """One material and how many level gauges of it."""
-
-    material: Material
-    parts: float = Field(gt=0, le=100)
 
 
 class VolumeParts(Frozen):
     """Parts by volume, with the state of the sand and the weight of a gauge of cement said."""
 
     basis: Literal["volume parts"] = "volume parts"
-    parts: tuple[VolumePart, ...] = Field(min_length=1)
+    parts: tuple[Part, ...] = Field(min_length=1)
     sand_state: Literal["damp loose", "dry loose"]
     cement_bulk_kg_m3: float | None = Field(None, ge=800, le=1700)
     """Mass of a cubic metre of cement as gauged; empty takes the material's own."""

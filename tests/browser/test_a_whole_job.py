@@ -183,6 +183,36 @@ def test_a_mortar_too_dry_takes_a_sip_and_the_next_load_begins_there(open_page: 
     expect(page.get_by_text("The last load took")).to_be_visible()
 
 
+def test_a_load_too_wet_for_what_the_mixer_still_holds_is_thrown_away(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Mix")
+    page.get_by_text("Bricklaying mortar 1 : 4").click()
+    expect(page.get_by_label("Soft sand", exact=True)).to_be_visible()
+    station(page, "Loads")
+    page.get_by_label("Mixed in").select_option("drum-small")
+    page.get_by_role("button", name="Full, short last").click()
+    page.get_by_role("button", name="To the mixer").click()
+    forward, pour = page.locator("button.forward"), page.locator("button.pour")
+    for _ in range(6):
+        forward.click()
+    expect(page.get_by_text("Past the highest: no more water")).to_be_hidden()
+    for _ in range(12):  # until the page itself takes the jug away
+        if pour.nth(2).is_visible():
+            pour.nth(2).click()
+    expect(page.get_by_text("Past the highest: no more water")).to_be_visible()
+    expect(pour.first).to_be_hidden()
+    forward.click()
+    expect(page.get_by_role("heading", name="Is it right?")).to_be_visible()
+    page.get_by_role("button", name="Too wet").click()
+    expect(page.get_by_text("more than this mixer still holds: throw it away")).to_be_visible()
+    expect(page.get_by_role("button", name="Dry mix is in")).to_be_hidden()
+    page.get_by_role("button", name="Throw this load away").click()
+    expect(page.get_by_text("Load 2 of")).to_be_visible()
+    station(page, "Look back")
+    expect(page.locator("table.log")).to_contain_text("thrown away")
+
+
 def test_taps_made_without_a_network_arrive_later_once(open_page: Opener) -> None:
     page = open_page()
     page.get_by_role("link", name="Corbel, half moulds").click()

@@ -72,6 +72,16 @@ def test_a_jobs_own_number_for_its_plaster_is_used() -> None:
     assert plan.ratios[0].value == pytest.approx(0.65)
 
 
+@pytest.mark.parametrize(("specified", "mean"), [(18, 25), (25, 33.3)])
+def test_a_specified_strength_asks_for_a_mean_with_its_margin(specified: float, mean: float) -> None:
+    # ACI 318-11, table 5.3.2.2, from memory: + 7 below 21 MPa, + 8.3 to 35.
+    by_margin = plan_sheet(sheet(mix="concrete-designed", changes={"specified_mpa": specified}))
+    by_mean = plan_sheet(sheet(mix="concrete-designed", changes={"mean_mpa": mean}))
+    assert by_margin.proportions == by_mean.proportions
+    both = plan_sheet(sheet(mix="concrete-designed", changes={"specified_mpa": specified, "mean_mpa": 20}))
+    assert both.ratios[0].value == pytest.approx(0.69)
+
+
 def test_a_jobs_own_bag_is_used() -> None:
     label = {"bag_kg": "20 kg", "yield_l": "10 L", "water_low_l": 1.2, "water_target_l": "1.4 L", "water_high_l": 2}
     plan = plan_sheet(sheet(mix="concrete-bag-25kg", changes=label))

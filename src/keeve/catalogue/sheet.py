@@ -12,7 +12,7 @@ from keeve.core.mix import Mix
 from keeve.core.plan import Plan, PlanRequest, plan
 from keeve.core.proportions import BioAggregate, Designed, Kit, PowderWater, PremixBag, Ratios, VolumeParts
 from keeve.core.proportions.aci_tables import Exposure
-from keeve.core.proportions.designed import Attack, StoneShape
+from keeve.core.proportions.designed import Attack, StoneShape, required_mean_mpa
 from keeve.core.proportions.powder_water import WaterToPowder
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.units import Length, Mass, Moisture, Plain, Volume, Waste
@@ -30,6 +30,8 @@ class MixChanges(Frozen):
     """Volume mixes: what a cubic metre of cement weighs as gauged."""
     mean_mpa: Plain | None = None
     """Designed concrete: mean cylinder strength to aim at."""
+    specified_mpa: Plain | None = None
+    """Designed concrete: specified strength; the mean follows from it where none is given."""
     slump_mm: Length | None = None
     stone_mm: Length | None = None
     fineness_modulus: Plain | None = None
@@ -69,8 +71,8 @@ _BELONGS_TO: dict[str, tuple[type[Frozen], ...]] = {
     "water_target": (Ratios,),
     **dict.fromkeys(
         (
-            "mean_mpa", "slump_mm", "stone_mm", "fineness_modulus", "air_entrained", "exposure", "attack",
-            "thin_section", "stone_shape", "sand_by",
+            "mean_mpa", "specified_mpa", "slump_mm", "stone_mm", "fineness_modulus", "air_entrained", "exposure",
+            "attack", "thin_section", "stone_shape", "sand_by",
         ),
         (Designed,),
     ),
@@ -180,6 +182,9 @@ def changed_mix(mix: Mix, changes: MixChanges) -> Mix:
         if kinds is not None and not isinstance(mix.basis, kinds):
             raise MixError(Fault(Code.UNKNOWN, f"{mix.name} has no such figure.", "Leave it empty.", f"changes.{name}"))
     pack_kg = wanted.pop("pack_kg", mix.pack_kg)
+    specified = wanted.pop("specified_mpa", None)
+    if specified is not None:
+        wanted.setdefault("mean_mpa", required_mean_mpa(specified))
     basis = mix.basis
     if wanted:
         # Unpacked by hand: a dump would turn the materials inside into mappings only to validate them again.

@@ -44,6 +44,29 @@ def dry_to_add_kg(excess_l: float, target_per_dry: float, brought_per_dry: float
     return excess_l / (target_per_dry - brought_per_dry)
 
 
+def room_for_dry_kg(largest_m3: float, volume_m3: float, dry_kg_m3: float) -> float:
+    """Dry mix that still fits into the mixer beside a load; past it the load is thrown away instead.
+
+    Parameters
+    ----------
+    largest_m3 : largest load the mixer takes [m³]
+    volume_m3 : the load [m³]
+    dry_kg_m3 : dry mass in a cubic metre of the mix [kg/m³]
+
+    Returns
+    -------
+    dry mass [kg], 0 where the mixer is full
+
+    References
+    ----------
+    Plain arithmetic: made-up mix fills its own share of a cubic metre.
+
+    >>> round(room_for_dry_kg(0.116, 0.0986, 1870), 1)
+    32.5
+    """
+    return max(largest_m3 - volume_m3, 0.0) * dry_kg_m3
+
+
 def correction(mix: Mix, proportions: Proportions, brought_kg_m3: float) -> Correction:
     """Prepare the advice for a load of this mix.
 

@@ -353,6 +353,7 @@ def jug_steps_l(sip_l: float, first_l: float, marks_l: tuple[float, ...] = _METR
     >>> jug_steps_l(0.6, 12)
     (0.5, 1.0, 5.0)
     """
-    near = min(range(len(marks_l) - 2), key=lambda i: abs(math.log(marks_l[i] / max(sip_l, 1e-6))))
+    # A tap is never much more than the sip: what is in cannot be taken out.
+    near = max((i for i in range(len(marks_l) - 2) if marks_l[i] <= sip_l * 1.1), default=0)
     far = max((i for i in range(near + 2, len(marks_l)) if marks_l[i] <= first_l / 2), default=near + 2)
     return marks_l[near], marks_l[near + 1], marks_l[far]

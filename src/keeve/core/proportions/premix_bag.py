@@ -49,19 +49,6 @@ class PremixBag(Frozen):
         solid_l = self.bag_kg / self.material.particle_density_kg_m3 * 1000
         return 1 - (solid_l + self.water_target_l * 1000 / WATER_KG_M3) / self.yield_l
 
-    def yield_with_l(self, water_l: float) -> float:
-        """Fresh volume of one bag [L] when `water_l` [L] went in.
-
-        Notes
-        -----
-        yield = label yield + (water used − label target water); the air is taken as unchanged.
-
-        References
-        ----------
-        Common practice, no source.
-        """
-        return self.yield_l + water_l - self.water_target_l
-
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
         return (self.material,)

@@ -8,8 +8,10 @@ from fastapi.responses import RedirectResponse, Response
 
 from keeve.core import saying
 from keeve.core.batch import BatchEvent
+from keeve.core.correcting import room_for_dry_kg
 from keeve.core.dosing import Card
 from keeve.core.errors import TradeError
+from keeve.core.plan import Plan
 from keeve.core.units import GAL_L, LB_KG, System, show_litres
 from keeve.core.vessels import jug_steps_l
 from keeve.store.crew_store import Kept
@@ -31,8 +33,9 @@ def _jug_label(litres: float, units: System) -> str:
     return f"+ {number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
 
 
-def _card(card: Card, units: System) -> dict[str, Any]:
+def _card(card: Card, units: System, plan: Plan) -> dict[str, Any]:
     water = card.water
+    largest_m3 = min(limit.volume_m3 for limit in plan.limits)
     jugs = jug_steps_l(water.sip_l, water.first_l, *([US_JUG_L] if units == "us" else []))
     return {
         "volume_l": card.volume_m3 * 1000,
@@ -40,6 +43,7 @@ def _card(card: Card, units: System) -> dict[str, Any]:
         "pour": water.pour._asdict(),
         "first_l": water.first_l,
         "sip_l": water.sip_l,
+        "dry_room_kg": room_for_dry_kg(largest_m3, card.volume_m3, plan.proportions.dry_kg_m3),
         "jugs": [{"litres": litres, "label": _jug_label(litres, units)} for litres in jugs],
         "steps": [
             {
@@ -63,7 +67,7 @@ def run_document(kept: Kept, units: System) -> dict[str, Any]:
     correction = kept.plan.correction
     return {
         "loads": [{"number": load.number, "card": load.card} for load in kept.plan.loads],
-        "cards": [_card(card, units) for card in kept.plan.cards],
+        "cards": [_card(card, units, kept.plan) for card in kept.plan.cards],
         "life_s": kept.request.mix.working_life_min * 60,
         "correction": correction.model_dump(mode="json", exclude={"working"}),
         # How the page says a count of water: units are turned here, never in the browser.

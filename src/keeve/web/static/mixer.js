@@ -165,7 +165,7 @@
       if (this.allDone) return false;
       const first = this.card.steps.findIndex((s) => s.water_l > 0);
       if (this.stepIndex < first) return false;
-      return this.run.correction.may_take_water || this.step.kind === "water";
+      return !this.tooMuch && (this.run.correction.may_take_water || this.step.kind === "water");
     },
     get noWater() {
       return !this.allDone && !this.mayPour && !this.run.correction.may_take_water && this.stepIndex > 0 && !this.judging ? "No more water from here on." : "";
@@ -204,7 +204,7 @@
       const over = Math.max(0, this.poured - this.aim);
       return (this.run.correction.dry_kg_per_litre_over || 0) * over;
     },
-    get dryAdvice() { return this.lastVerdict === "wet" && this.dryKg > 0; },
+    get dryAdvice() { return this.lastVerdict === "wet" && this.dryKg > 0 && this.dryKg <= this.card.dry_room_kg; },
     get throwable() {
       return this.lastVerdict === "wet" || (this.lastVerdict === "dry" && !this.run.correction.may_take_water);
     },
@@ -212,8 +212,9 @@
       if (this.lastVerdict === "dry") return this.run.correction.too_dry;
       if (this.lastVerdict !== "wet") return "";
       const amount = this.dryKg / this.run.kilos.per_unit;
-      const dry = this.dryAdvice ? ` By the count, about ${amount.toFixed(amount < 10 ? 1 : 0)} ${this.run.kilos.unit} of dry mix.` : "";
-      return this.run.correction.too_wet + dry;
+      const said = `${amount.toFixed(amount < 10 ? 1 : 0)} ${this.run.kilos.unit} of dry mix`;
+      if (this.dryKg > this.card.dry_room_kg) return `By the count it would take ${said}, more than this mixer still holds: throw it away.`;
+      return this.run.correction.too_wet + (this.dryAdvice ? ` By the count, about ${said}.` : "");
     },
     get canUndo() { return !this.allDone && this.log.length > 0; },
     get steps() {

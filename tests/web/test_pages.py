@@ -5,6 +5,7 @@ import re
 from pathlib import Path
 from typing import Any
 
+import psycopg
 import pytest
 from fastapi.testclient import TestClient
 
@@ -252,6 +253,22 @@ def test_a_stopped_database_is_a_plain_page_that_recovers(cluster: Cluster) -> N
         assert (
             client.post("/api/plan", json=json.loads(EXAMPLES[0].read_text())).status_code == 200
         )  # needs no database
+
+
+def test_pages_come_back_by_themselves_when_the_database_does(
+    client: TestClient, cluster: Cluster, database_url: str
+) -> None:
+    name = database_url.rsplit("/", 1)[1]
+    admin = cluster.url.replace("+psycopg", "").rsplit("/", 1)[0] + "/postgres"
+    assert client.get("/", headers=PAGE).status_code == 200
+    with psycopg.connect(admin, autocommit=True) as connection:
+        connection.execute(f"alter database {name} with allow_connections false")
+        connection.execute("select pg_terminate_backend(pid) from pg_stat_activity where datname = %s", (name,))
+        answer = client.get("/", headers=PAGE)
+        assert answer.status_code == 503
+        assert "Nothing is lost" in answer.text
+        connection.execute(f"alter database {name} with allow_connections true")
+    assert client.get("/", headers=PAGE).status_code == 200
 
 
 def test_an_unforeseen_fault_is_an_apology_with_a_number(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -14,7 +14,7 @@ from keeve.core.plan import PlanRequest, plan
 
 ROUNDS = 400
 SHAPES = [
-    *({"kind": "slab", "length_mm": 2000 + 37 * i, "width_mm": 900, "depth_mm": 92} for i in range(4)),
+    *({"kind": "slab", "length_mm": 2000 + 37 * i, "width_mm": 900, "depth_mm": 98} for i in range(4)),
     *(
         {"kind": "bored_hole", "diameter_mm": 300 + i, "depth_mm": 600, "post": "square", "post_mm": 100}
         for i in range(4)

@@ -1,6 +1,7 @@
 """Pails, tubs and drums: how much they hold to which height, and how many fills make a dose."""
 
 import math
+from functools import cached_property
 from itertools import pairwise
 from typing import Final, Literal, NamedTuple
 
@@ -47,6 +48,11 @@ class Section(Frozen):
     def depth_mm(self) -> float:
         """Depth from rim to bottom [mm]."""
         return self.rings[-1].height_mm
+
+    @cached_property
+    def band_l(self) -> tuple[float, ...]:
+        """Volume between each ring and the next [L]; worked out once, every fill asks for it."""
+        return tuple(_between_mm3(low, high, high.height_mm) * 1e-6 for low, high in pairwise(self.rings))
 
     def width_mm(self, height_mm: float) -> float:
         """Width seen in a section at a height [mm]. Plain arithmetic."""
@@ -103,7 +109,7 @@ def volume_l(section: Section, height_mm: float) -> float:
 
 def brim_l(section: Section) -> float:
     """Volume of a vessel struck level at its rim [L]. Plain arithmetic."""
-    return volume_l(section, section.depth_mm)
+    return sum(section.band_l)
 
 
 def fill_height_mm(section: Section, wanted_l: float) -> float:
@@ -135,17 +141,16 @@ def fill_height_mm(section: Section, wanted_l: float) -> float:
     123.0
     """
     below_l = 0.0
-    for low, high in pairwise(section.rings):
-        here_l = _between_mm3(low, high, high.height_mm) * 1e-6
+    for (low, high), here_l in zip(pairwise(section.rings), section.band_l, strict=True):
         if wanted_l <= below_l + here_l or math.isclose(wanted_l, below_l + here_l, rel_tol=1e-9):
-            return _height_between(low, high, min(wanted_l - below_l, here_l) * 1e6)
+            return _height_between(low, high, min(wanted_l - below_l, here_l) * 1e6, here_l * 1e6)
         below_l += here_l
     raise LoadError(Fault(Code.DOES_NOT_FIT, "{value} does not go into {limit}.", "", "", wanted_l, below_l, "L"))
 
 
-def _height_between(low: Ring, high: Ring, wanted_mm3: float) -> float:
+def _height_between(low: Ring, high: Ring, wanted_mm3: float, whole_mm3: float) -> float:
     floor, ceiling = low.height_mm, high.height_mm
-    height = floor + wanted_mm3 / max(low.area_mm2, high.area_mm2)
+    height = floor + (ceiling - floor) * wanted_mm3 / whole_mm3
     for _ in range(60):
         excess = _between_mm3(low, high, height) - wanted_mm3
         if abs(excess) <= 1e-9 * max(wanted_mm3, 1.0):

@@ -151,7 +151,11 @@ def _dotted(path: list[str]) -> str:
     return ".".join(p for p in path if not p.startswith(":"))
 
 
+_READABLE = 1e300
+"""Past this a number says nothing more, and no JSON document may be able to carry it."""
+
+
 def _short(value: object) -> str | float | None:
-    if isinstance(value, (int, float)):
-        return float(value)
+    if isinstance(value, int | float):
+        return float(value) if abs(value) < _READABLE else None
     return str(value)[:60] if isinstance(value, str) else None

@@ -203,7 +203,9 @@ def _door(
             value = read(given) if isinstance(given, str) else float(given)
         except (TypeError, OverflowError):
             raise UnitError(Fault(Code.UNREADABLE, "Write a number here.")) from None
-        if math.isnan(value) or value > high:
+        if not math.isfinite(value):  # hundreds of digits; no document can carry such a number back
+            raise UnitError(Fault(Code.OUT_OF_RANGE, too_high, limit=high))
+        if value > high:
             raise UnitError(Fault(Code.OUT_OF_RANGE, too_high, value=value, limit=high))
         if value < low or (open_low and value <= low):
             raise UnitError(Fault(Code.OUT_OF_RANGE, too_low, value=value, limit=low))

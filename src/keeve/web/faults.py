@@ -1,6 +1,7 @@
 """The one place where what went wrong becomes a page, a part of one, or JSON."""
 
 import logging
+import math
 import secrets
 from typing import Any
 
@@ -29,7 +30,7 @@ def fault_rows(faults: tuple[Fault, ...], units: System = "metric") -> list[dict
             "sentence": sentence,
             "hint": hint,
             "code": fault.code,
-            "value": fault.value,
+            "value": None if isinstance(fault.value, float) and not math.isfinite(fault.value) else fault.value,
             "limit": fault.limit,
             "unit": fault.unit,
         }

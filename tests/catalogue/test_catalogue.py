@@ -99,6 +99,8 @@ def test_a_jobs_own_bag_is_used() -> None:
         ({"changes": {"bag_kg": 20}}, "changes.bag_kg", "no such figure"),
         ({"mix": "concrete-bag-25kg", "changes": {"water_target_l": 9}}, "changes.water_target_l", "rise from least"),
         ({"mix": "concrete-bag-25kg", "changes": {"yield_l": 5}}, "changes.yield_l", "label's yield"),
+        ({"mix": "concrete-designed", "changes": {"mean_mpa": 60}}, "changes.mean_mpa", "ends at 40"),
+        ({"mix": "concrete-designed", "changes": {"slump_mm": 300}}, "changes.slump_mm", "ends at 175"),
         ({"mix": "cement-mortar-1-3", "changes": {"pack_kg": 25, "yield_l": 9}}, "changes.yield_l", "no such figure"),
     ],
 )

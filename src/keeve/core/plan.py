@@ -147,7 +147,11 @@ def plan(request: PlanRequest) -> Plan:
         )
     if faults:
         raise TradeError(*faults)
-    proportions = mix.basis.proportions()
+    try:
+        proportions = mix.basis.proportions()
+    except MixError as error:
+        # A figure of the mix stands among the changes that a job makes to it.
+        raise MixError(*(fault.under("changes") for fault in error.faults)) from error
     # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
     if not request.unusual_ok and mix.basis.basis != "premix bag":
         strange = outside(mix.family, proportions)

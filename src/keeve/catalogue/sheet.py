@@ -15,7 +15,7 @@ from keeve.core.proportions.aci_tables import Exposure
 from keeve.core.proportions.designed import Attack, StoneShape, required_mean_mpa
 from keeve.core.proportions.powder_water import WaterToPowder
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import Length, Mass, Moisture, Plain, Volume, Waste
+from keeve.core.units import Bulking, Length, Mass, Moisture, Plain, Ratio, Share, Volume, Waste
 from keeve.core.vessels import Container, Mixer
 
 
@@ -149,6 +149,13 @@ class JobSheet(Frozen):
     """A mix of the catalogue, or one's own as an exchange file holds it."""
     changes: MixChanges = MixChanges()
     moisture_percent: dict[str, Moisture] = Field({}, max_length=20)
+    """By material key; 5, a pan test such as 1060/1000, or a meter's 6 wet."""
+    bulking_percent: dict[str, Bulking] = Field({}, max_length=20)
+    """By material key; a jar test such as 150/120."""
+    ice_percent: Share | None = None
+    """How much of the water to add goes in as ice, by mass."""
+    ratio_cap: Ratio | None = None
+    """Water to cementitious that may never be passed."""
     mixer: NamedMixer | None = None
     """A mixer of the catalogue, one's own, or empty for the usual one."""
     gauges: tuple[NamedContainer, ...] | None = Field(None, max_length=20)
@@ -230,6 +237,9 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         waste_percent=sheet.waste_percent,
         mix=mix,
         moisture_percent=sheet.moisture_percent,
+        bulking_percent=sheet.bulking_percent,
+        ice_percent=sheet.ice_percent,
+        ratio_cap=sheet.ratio_cap,
         mixer=mixer,
         gauges=catalogue.gauges()
         if sheet.gauges is None

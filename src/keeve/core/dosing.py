@@ -6,7 +6,7 @@ from keeve.core.admixtures import AdmixtureDose, Wanted, When, dose_all
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, WET_HEAPS, Role
 from keeve.core.mix import Mix
-from keeve.core.moisture import dry_kg_in_gauge_m3
+from keeve.core.moisture import Heaps, dry_kg_in_gauge_m3
 from keeve.core.procedure import Procedure, Step, StepDose, StepTemplate
 from keeve.core.proportions import Constituent, Proportions
 from keeve.core.vessels import Container, Fill, best_fill
@@ -14,6 +14,8 @@ from keeve.core.water import WaterAccount, account
 
 ADMIXTURE: Final = "admixture:"
 """Begins the key of a step's dose that is an admixture."""
+ICE: Final = "ice"
+"""Key of a step's dose that is ice."""
 
 # A premix settles into its sizes, plaster, hemp and powders are weighed: a pail measures none of them honestly.
 WEIGHED: Final[frozenset[Role]] = frozenset({"premix", "plaster", "supplementary", "hemp", "fibre", "powder"})
@@ -34,6 +36,7 @@ class Dose(Frozen):
     """Room it takes in a gauge, as it lies in the heap."""
     packs: float | None
     pack_kg: float | None
+    pack_word: str = "bag"
     gauge: Fill | None
 
 
@@ -52,40 +55,41 @@ class Card(Frozen):
     """Sum of the timers."""
 
 
-def _moisture(constituent: Constituent, moisture_percent: dict[str, float]) -> float:
+def _moisture(constituent: Constituent, heaps: Heaps) -> float:
     material = constituent.material
     if material.role not in WET_HEAPS:
-        return 0.0
-    return moisture_percent.get(material.key, material.absorption_percent)
+        return material.held_water_percent
+    return heaps.moisture_percent.get(material.key, material.absorption_percent)
 
 
-def gauge_kg_m3(constituent: Constituent, moisture_percent: dict[str, float]) -> float:
+def gauge_kg_m3(constituent: Constituent, heaps: Heaps) -> float:
     """Dry mass of a constituent in a cubic metre of gauge, as it lies in the heap.
 
     Parameters
     ----------
     constituent : from the proportions
-    moisture_percent : total moisture by material key [%]
+    heaps : moisture and bulking by material key [%]
 
     Returns
     -------
-    dry mass per volume of gauge [kg/m³]
+    dry mass per volume of gauge [kg/m³]; a jar test goes before tables and conventions
 
     References
     ----------
     As `moisture.dry_kg_in_gauge_m3`.
     """
     material = constituent.material
-    moisture = _moisture(constituent, moisture_percent)
-    if constituent.stated_damp_kg_m3 is not None and material.key not in moisture_percent:
+    if material.key in heaps.bulking_percent:
+        return material.loose_bulk_kg_m3 / (1 + heaps.bulking_percent[material.key] / 100)
+    if constituent.stated_damp_kg_m3 is not None and material.key not in heaps.moisture_percent:
         return constituent.stated_damp_kg_m3  # nobody looked at the heap: it is taken as the mix states it
     loose = material.loose_bulk_kg_m3 if material.role == "sand" else constituent.gauge_bulk_kg_m3
-    return dry_kg_in_gauge_m3(loose, moisture, material.bulking, constituent.stated_damp_kg_m3)
+    return dry_kg_in_gauge_m3(loose, _moisture(constituent, heaps), material.bulking, constituent.stated_damp_kg_m3)
 
 
-def loose_m3_per_m3(proportions: Proportions, moisture_percent: dict[str, float]) -> float:
+def loose_m3_per_m3(proportions: Proportions, heaps: Heaps) -> float:
     """Loose volume of all dry materials per cubic metre of fresh mix [m³/m³]. Plain arithmetic."""
-    return sum(c.dry_kg_m3 / gauge_kg_m3(c, moisture_percent) for c in proportions.constituents)
+    return sum(c.dry_kg_m3 / gauge_kg_m3(c, heaps) for c in proportions.constituents)
 
 
 def dose_card(
@@ -93,10 +97,11 @@ def dose_card(
     volume_m3: float,
     mix: Mix,
     procedure: Procedure,
-    moisture_percent: dict[str, float],
+    heaps: Heaps,
     gauges: tuple[Container, ...],
     jug_mark_l: float,
     wanted: tuple[Wanted, ...] = (),
+    ice_share: float = 0.0,
 ) -> Card:
     """Dose one load.
 
@@ -105,10 +110,11 @@ def dose_card(
     proportions : the mix per m³
     volume_m3 : fresh volume of the load [m³], > 0
     mix, procedure : what is made and in which order
-    moisture_percent : total moisture by material key [%]
+    heaps : moisture and bulking by material key [%]
     gauges : containers at hand for dry materials
     jug_mark_l : smallest readable mark of the water jug [L]
     wanted : admixtures with their doses
+    ice_share : share of the water to pour that goes in as ice [-], 0..1
 
     Returns
     -------
@@ -128,14 +134,16 @@ def dose_card(
     """
     bagged, bag_kg = mix.bagged().key, mix.bag_kg()
     admixtures = dose_all(wanted, proportions, volume_m3, bag_kg)
-    water = account(proportions, volume_m3, moisture_percent, procedure.hold_back_share, jug_mark_l, admixtures)
+    water = account(
+        proportions, volume_m3, heaps.moisture_percent, procedure.hold_back_share, jug_mark_l, admixtures, ice_share
+    )
     brought_l = {line.key: line.litres for line in water.lines}
     doses = tuple(
         _dose(
             c,
             volume_m3,
             bag_kg if c.material.key == bagged else None,
-            moisture_percent,
+            heaps,
             gauges,
             brought_l.get(c.material.key, 0.0),
         )
@@ -159,14 +167,14 @@ def _dose(
     constituent: Constituent,
     volume_m3: float,
     bag_kg: float | None,
-    moisture_percent: dict[str, float],
+    heaps: Heaps,
     gauges: tuple[Container, ...],
     brought_l: float,
 ) -> Dose:
     material = constituent.material
     dry_kg = constituent.dry_kg_m3 * volume_m3
-    batch_kg = dry_kg * (1 + _moisture(constituent, moisture_percent) / 100)
-    gauged_l = dry_kg / gauge_kg_m3(constituent, moisture_percent) * 1000
+    batch_kg = dry_kg * (1 + _moisture(constituent, heaps) / 100)
+    gauged_l = dry_kg / gauge_kg_m3(constituent, heaps) * 1000
     gauged = material.role not in WEIGHED
     return Dose(
         material_key=material.key,
@@ -178,6 +186,7 @@ def _dose(
         gauged_l=gauged_l,
         packs=dry_kg / bag_kg if bag_kg and material.role in BINDERS else None,
         pack_kg=bag_kg,
+        pack_word=material.pack_word,
         gauge=best_fill(gauges, gauged_l, batch_kg) if gauged else None,
     )
 
@@ -192,6 +201,8 @@ def _step(template: StepTemplate, procedure: Procedure, doses: tuple[Dose, ...],
             litres = water.pour.target * share
             water_l += litres
             parts.append(StepDose(material_key="water", share=share, batch_kg=litres, solid_l=litres))
+            if water.ice_kg > 0 and add.share != "hold back":
+                parts.append(StepDose(material_key=ICE, share=1.0, batch_kg=water.ice_kg, solid_l=water.ice_kg))
         parts += [
             StepDose(material_key=d.material_key, share=share, batch_kg=d.batch_kg * share, solid_l=d.solid_l * share)
             for d in doses

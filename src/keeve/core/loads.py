@@ -45,7 +45,12 @@ class Split(Frozen):
 
 
 def limits(
-    proportions: Proportions, mixer: Mixer, loose_m3_per_m3: float, working_life_min: float, place_l_min: float | None
+    proportions: Proportions,
+    mixer: Mixer,
+    loose_m3_per_m3: float,
+    working_life_min: float,
+    place_l_min: float | None,
+    most_water_share: float | None = None,
 ) -> tuple[Limit, ...]:
     """List what bounds one load.
 
@@ -56,6 +61,7 @@ def limits(
     loose_m3_per_m3 : loose volume of the dry materials per m³ of fresh mix [-]
     working_life_min : working life of the mix [min]
     place_l_min : how fast the mix is placed [L/min], if known
+    most_water_share : how full of water the vessel may be before the powder goes in [-], if that is bound
 
     Returns
     -------
@@ -115,6 +121,26 @@ def limits(
                     result=by_mass,
                     unit="m³",
                     source=mixer.source or PRACTICE,
+                ),
+            )
+        )
+    if most_water_share is not None:
+        wet = gross_l * most_water_share / proportions.water.target
+        found.append(
+            Limit(
+                name=f"{mixer.name}: room above the water for the powder",
+                volume_m3=wet,
+                working=Working(
+                    figure="Largest load by water in the bucket",
+                    formula="gross × share of water / water per m³",
+                    given=(
+                        Given("gross", gross_l, "L"),
+                        Given("share of water, at most", most_water_share * 100, "%"),
+                        Given("water in 1 m³", proportions.water.target, "kg"),
+                    ),
+                    result=wet,
+                    unit="m³",
+                    source=PRACTICE,
                 ),
             )
         )

@@ -38,6 +38,9 @@ class Material(Frozen):
     damp_loose_kg_m3: float | None = Field(None, ge=50, le=2500)
     """Dry mass in a gauge of damp loose sand, where the mix counts it that way."""
     absorption_percent: float = Field(0.0, ge=0, le=10)
+    held_water_percent: float = Field(0.0, ge=0, le=400)
+    """Water it comes with, on its dry mass: lime putty, a pail of wet base. Densities and doses count it dry."""
+    pack_word: str = "bag"
     bulking: BulkingGrade = "none"
     packs: tuple[Pack, ...] = ()
     source: str

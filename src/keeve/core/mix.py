@@ -8,6 +8,7 @@ from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Material
 from keeve.core.procedure import Procedure
 from keeve.core.proportions import Basis
+from keeve.core.units import Mass, Minutes, Waste
 from keeve.core.vessels import MixerKind
 
 
@@ -45,10 +46,10 @@ class Mix(Frozen):
     use: str
     family: str
     basis: Basis
-    pack_kg: float | None = Field(None, gt=0, le=2000)
+    pack_kg: Mass | None = Field(None, le=2000)
     """Size of the binder's bag in use."""
-    waste_percent: float = Field(ge=0, le=100)
-    working_life_min: float = Field(gt=0)
+    waste_percent: Waste
+    working_life_min: Minutes
     consistency: Consistency
     late_water: LateWater
     procedures: dict[MixerKind, Procedure]

@@ -1,7 +1,7 @@
 """Water in the heap: what it brings to the paste, and how it puffs the sand up."""
 
 from bisect import bisect_right
-from typing import Final
+from typing import Final, NamedTuple
 
 from keeve.core.material import BulkingGrade
 
@@ -10,6 +10,15 @@ BULKING_ORDINARY: Final = (0.0, 15.0, 20.0, 25.0, 30.0, 28.0, 18.0, 0.0)
 GRADE_FACTOR: Final[dict[BulkingGrade, float]] = {"none": 0.0, "fine": 1.3, "ordinary": 1.0, "coarse": 0.6}
 DAMP_FROM_PERCENT: Final = BULKING_MOISTURE[1]
 DAMP_TO_PERCENT: Final = BULKING_MOISTURE[-2]
+
+
+class Heaps(NamedTuple):
+    """What somebody found out about the heaps, by material key; heaps nobody looked at are not in it."""
+
+    moisture_percent: dict[str, float] = {}
+    """Total moisture, on the dry mass."""
+    bulking_percent: dict[str, float] = {}
+    """Bulking by a jar, on the dry loose volume."""
 
 
 def surface_water_kg(dry_mass_kg: float, moisture: float, absorption: float) -> float:

@@ -6,6 +6,7 @@ from typing import Final
 from pydantic import Field
 
 from keeve import __version__
+from keeve.core import units
 from keeve.core.admixtures import Wanted, refuse_chloride
 from keeve.core.correcting import Correction, correction
 from keeve.core.dosing import Card, Dose, dose_card, loose_m3_per_m3
@@ -14,11 +15,12 @@ from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeErr
 from keeve.core.loads import LEAST_LOAD_SHARE, Divide, Limit, Split, Strategy, limits, recommend, splits
 from keeve.core.material import CEMENTITIOUS, Role
 from keeve.core.mix import Mix
-from keeve.core.proportions import Proportions, WaterWindow
+from keeve.core.moisture import Heaps
+from keeve.core.proportions import Proportions, WaterWindow, cap_water
 from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.takeoff.need import Need, order_working, take_off
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import Moisture, Volume, Waste
+from keeve.core.units import Bulking, Moisture, Share, Volume, Waste
 from keeve.core.vessels import Container, Mixer
 from keeve.core.working import PRACTICE, Given, Working
 
@@ -39,6 +41,12 @@ class PlanRequest(Frozen):
     mix: Mix
     moisture_percent: dict[str, Moisture] = {}
     """Total moisture of each aggregate by material key."""
+    bulking_percent: dict[str, Bulking] = {}
+    """Bulking of a sand by a jar test, by material key; goes before the table."""
+    ice_percent: Share | None = None
+    """How much of the water to add goes in as ice, by mass."""
+    ratio_cap: units.Ratio | None = None
+    """Water to cementitious that may never be passed; empty sets no cap of its own."""
     mixer: Mixer
     gauges: tuple[Container, ...] = ()
     jug: Container
@@ -51,6 +59,11 @@ class PlanRequest(Frozen):
     """Whether steel lies in the work."""
     unusual_ok: bool = False
     """Whether a mix outside the plausible envelope is meant."""
+
+    @property
+    def heaps(self) -> Heaps:
+        """What is known of the heaps."""
+        return Heaps(self.moisture_percent, self.bulking_percent)
 
 
 class Total(Frozen):
@@ -152,6 +165,8 @@ def plan(request: PlanRequest) -> Plan:
     except MixError as error:
         # A figure of the mix stands among the changes that a job makes to it.
         raise MixError(*(fault.under("changes") for fault in error.faults)) from error
+    if request.ratio_cap is not None:
+        proportions = cap_water(proportions, request.ratio_cap)
     # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
     if not request.unusual_ok and mix.basis.basis != "premix bag":
         strange = outside(mix.family, proportions)
@@ -166,9 +181,10 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
     bound = limits(
         proportions,
         request.mixer,
-        loose_m3_per_m3(proportions, request.moisture_percent),
+        loose_m3_per_m3(proportions, request.heaps),
         mix.working_life_min,
         request.place_l_min,
+        getattr(mix.basis, "most_water_share", None),
     )
     largest = min(bound, key=lambda limit: limit.volume_m3)
     bags_m3 = _bags_per_m3(mix, proportions)
@@ -232,7 +248,7 @@ def _choose(request: PlanRequest, found: tuple[Split, ...], largest: Limit, bags
             )
         )
     if wanted is None:
-        wanted, reason = recommend(found, weighed=request.mix.basis.basis == "powder and water")
+        wanted, reason = recommend(found, weighed=request.mix.basis.basis.startswith("powder"))
     else:
         reason = "Your choice."
     chosen = next((s for s in found if s.strategy == wanted), None)
@@ -258,10 +274,11 @@ def _deal(request: PlanRequest, proportions: Proportions, split: Split) -> tuple
                     volume,
                     request.mix,
                     procedure,
-                    request.moisture_percent,
+                    request.heaps,
                     request.gauges,
                     request.jug.mark_l or 0.1,
                     request.admixtures,
+                    (request.ice_percent or 0.0) / 100,
                 )
             )
         loads.append(Load(number=number, card=sizes[size], volume_m3=volume))

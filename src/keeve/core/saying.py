@@ -4,7 +4,7 @@ import math
 from typing import Final
 
 from keeve.core.admixtures import AdmixtureDose
-from keeve.core.dosing import ADMIXTURE, Card, Dose
+from keeve.core.dosing import ADMIXTURE, ICE, Card, Dose
 from keeve.core.procedure import Step, StepDose
 from keeve.core.units import System, say, show_length, show_litres, show_mass
 from keeve.core.vessels import Fill, close_enough, people_count
@@ -18,18 +18,18 @@ def _plural(count: str, word: str) -> str:
     return f"{count} {word}" if count in ("1", "½", "⅓", "¼", "⅔", "¾") else f"{count} {word}s"
 
 
-def bags(packs: float) -> str:
-    """Say a number of bags [-]; empty when it is not a count of whole or half bags.
+def bags(packs: float, word: str = "bag") -> str:
+    """Say a number of bags [-], or of pails; empty when it is not a count of whole or half ones.
 
     Common practice, no source.
 
-    >>> bags(2), bags(0.5), bags(1.31)
-    ('2 bags', '½ bag', '')
+    >>> bags(2), bags(0.5, "pail"), bags(1.31)
+    ('2 bags', '½ pail', '')
     """
     halves = packs * 2
     if abs(halves - round(halves)) > _WHOLE or round(halves) == 0:
         return ""
-    return _plural(people_count(round(halves) / 2).words, "bag")
+    return _plural(people_count(round(halves) / 2).words, word)
 
 
 def fills(fill: Fill, system: System, share: float = 1.0) -> str:
@@ -51,7 +51,7 @@ def fill_count(fill: Fill, share: float = 1.0) -> str:
 
 def dose(given: Dose, system: System, share: float = 1.0) -> str:
     """Say a dose, or a share [-] of it, the way it is measured: bags, fills, the scale. Common practice, no source."""
-    if given.packs is not None and (counted := bags(given.packs * share)):
+    if given.packs is not None and (counted := bags(given.packs * share, given.pack_word)):
         return counted
     if given.gauge is not None:
         return fills(given.gauge, system, share)
@@ -117,6 +117,8 @@ def step_lines(step: Step, card: Card, system: System) -> tuple[tuple[str, str, 
 def _step_line(part: StepDose, card: Card, system: System) -> tuple[str, str, str]:
     if part.material_key == "water":
         return "Water", say(show_litres(part.batch_kg, system)), ""
+    if part.material_key == ICE:
+        return "Ice, crushed", say(show_mass(part.batch_kg, system)), ""
     if part.material_key.startswith(ADMIXTURE):
         given = next(a for a in card.admixtures if part.material_key == f"{ADMIXTURE}{a.key}")
         return given.name, admixture(given, system), ""

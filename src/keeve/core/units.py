@@ -8,6 +8,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BeforeValidator, WithJsonSchema
 
 from keeve.core.errors import Code, Fault, UnitError
+from keeve.core.field_tests import from_wet_basis_percent, jar_bulking_percent, pan_moisture_percent
 
 System = Literal["metric", "us"]
 
@@ -165,22 +166,51 @@ def read_percent(text: str) -> float:
     return share * 100 if is_fraction else share
 
 
+_WET_BASIS = re.compile(r"\s*%?\s*(of\s+)?(the\s+)?wet(\s+(basis|mass))?\s*$", re.IGNORECASE)
+
+
+_PAIR = re.compile(r"\s*(?P<over>[\d.,]+)\s*(?P<unit>[a-z]*)\s*/\s*(?P<under>[\d.,]+)\s*(?P=unit)\s*$", re.IGNORECASE)
+
+
+def _pair(text: str) -> tuple[float, float] | None:
+    """Read two readings written over one another, such as 1060/1000 or 150 mm/120 mm; None for anything else."""
+    found = _PAIR.match(text)
+    if found is None:
+        return None
+    over, under = read_number(found["over"]), read_number(found["under"])
+    return (over, under) if 0 < under <= over else None
+
+
 def read_moisture(text: str) -> float:
-    """Read a moisture content [%], or a pan test as wet / dry mass.
+    """Read a moisture content [%], a pan test as wet / dry mass, or a meter's reading on the wet mass.
 
     Notes
     -----
-    w = (wet − dry) / dry. More than one over the line can only be a pan test.
+    w = (wet − dry) / dry; w = x / (1 − x) where "wet" follows the reading. More than one over the line can
+    only be a pan test.
 
     References
     ----------
     ASTM C566, from memory.
 
-    >>> round(read_moisture("1060 / 1000"), 6), read_moisture("5 %")
-    (6.0, 5.0)
+    >>> round(read_moisture("1060 / 1000"), 6), read_moisture("5 %"), round(read_moisture("6 % wet"), 2)
+    (6.0, 5.0, 6.38)
     """
-    percent = read_percent(text)
-    return percent - 100 if "/" in text and percent >= 100 else percent
+    on_wet = _WET_BASIS.search(text)
+    if on_wet:
+        return from_wet_basis_percent(read_percent(text[: on_wet.start()]))
+    pan = _pair(text)
+    return pan_moisture_percent(*pan) if pan else read_percent(text)
+
+
+def read_bulking(text: str) -> float:
+    """Read a bulking [%], or a jar test as damp / flooded height. IS 2386 part 3, from memory.
+
+    >>> read_bulking("150/120"), read_bulking("25 %")
+    (25.0, 25.0)
+    """
+    jar = _pair(text)
+    return jar_bulking_percent(*jar) if jar else read_percent(text)
 
 
 def read_number(text: str) -> float:
@@ -190,6 +220,15 @@ def read_number(text: str) -> float:
     2.5
     """
     return read_measure(text, _PLAIN, "", "2.5 or 2 1/2")
+
+
+def read_ratio(text: str) -> float:
+    """Read a ratio [-]: 0.24, 1/10 or 3.5 %. Common practice, no source.
+
+    >>> read_ratio("3.5 %"), read_ratio("0.24"), read_ratio("1/10")
+    (0.035, 0.24, 0.1)
+    """
+    return read_percent(text) / 100 if "%" in text else read_number(text)
 
 
 def _door(
@@ -297,6 +336,79 @@ Moisture = Annotated[
         open_low=False,
     ),
     _schema("%"),
+]
+
+
+Bulking = Annotated[
+    float,
+    _door(
+        read_bulking,
+        0.0,
+        60.0,
+        too_low="Sand cannot shrink when it is damp: exchange the two heights.",
+        too_high="No sand bulks by more than 60 %: fill the jar and flood it again.",
+        open_low=False,
+    ),
+    _schema("%"),
+]
+Air = Annotated[
+    float,
+    _door(
+        read_percent,
+        0.0,
+        40.0,
+        too_low="Air cannot be less than 0 %.",
+        too_high="More than 40 % of air or voids is no mix: check the figure.",
+        open_low=False,
+    ),
+    _schema("%"),
+]
+Part = Annotated[
+    float,
+    _door(
+        read_number,
+        0.0,
+        1000.0,
+        too_low="A part must be more than 0: take it out instead.",
+        too_high="More than a thousand parts: check the figure.",
+    ),
+    _schema("one"),
+]
+NoneOrSome = Annotated[
+    float,
+    _door(
+        read_ratio,
+        0.0,
+        20.0,
+        too_low="This cannot be less than 0.",
+        too_high="That is far too much: check the figure.",
+        open_low=False,
+    ),
+    _schema("one"),
+]
+Minutes = Annotated[
+    float,
+    _door(
+        read_number,
+        0.0,
+        3000.0,
+        too_low="A time must be more than nothing.",
+        too_high="That is more than two days: check the figure.",
+    ),
+    _schema("min"),
+]
+
+
+Ratio = Annotated[
+    float,
+    _door(
+        read_ratio,
+        0.0,
+        20.0,
+        too_low="A ratio must be more than 0: take it out instead.",
+        too_high="A ratio over 20 cannot be meant: check the figure.",
+    ),
+    _schema("one"),
 ]
 
 

@@ -38,6 +38,8 @@ class WaterAccount(Frozen):
     hold_back_l: float
     sip_l: float
     """One careful step when the mix is too dry."""
+    ice_kg: float = 0.0
+    """Goes in with the first water and counts as water brought."""
     working: Working
 
 
@@ -70,6 +72,7 @@ def account(
     hold_back_share: float,
     mark_l: float,
     admixtures: tuple[AdmixtureDose, ...] = (),
+    ice_share: float = 0.0,
 ) -> WaterAccount:
     """Draw up the water account of one load.
 
@@ -81,6 +84,7 @@ def account(
     hold_back_share : share of the pour kept out of the first addition [-], 0..1
     mark_l : smallest readable mark of the water jug [L]
     admixtures : what goes into the load and brings water of its own
+    ice_share : share of the water to add that goes in as ice [-], 0..1
 
     Returns
     -------
@@ -92,7 +96,8 @@ def account(
 
     Notes
     -----
-    pour = free target − Σ m_dry (w − a). The hold-back splits the pour, it does not reduce it.
+    pour = free target − Σ m_dry (w − a) − water in admixtures, putty and pails; ice takes its share of that by
+    mass. The hold-back splits the pour, it does not reduce it.
 
     References
     ----------
@@ -102,11 +107,16 @@ def account(
     heaps = tuple(
         _line(c.material, c.dry_kg_m3 * volume_m3, moisture_percent.get(c.material.key))
         for c in proportions.constituents
-        if c.material.role in WET_HEAPS
+        if c.material.role in WET_HEAPS or c.material.held_water_percent > 0
     )
     lines = (*heaps, *(_admixture_line(a) for a in admixtures if a.water_l > 0))
     brought = sum(line.litres for line in lines)
     pour_target = free.target - brought
+    ice_kg = max(pour_target, 0.0) * ice_share
+    if ice_kg > 0:
+        lines = (*lines, _ice_line(ice_kg, pour_target, ice_share))
+        brought += ice_kg
+        pour_target -= ice_kg
     if pour_target < 0:
         wettest = max(lines, key=lambda line: line.litres)
         raise MixError(
@@ -129,6 +139,7 @@ def account(
         first_l=pour_target - hold_back,
         hold_back_l=hold_back,
         sip_l=sip_l(free.target, mark_l),
+        ice_kg=ice_kg,
         working=Working(
             figure="Water to pour",
             formula="free water wanted − Σ water brought",
@@ -159,7 +170,25 @@ def _admixture_line(given: AdmixtureDose) -> AccountLine:
     )
 
 
+def _ice_line(ice_kg: float, added_l: float, share: float) -> AccountLine:
+    return AccountLine(
+        key="ice",
+        name="Ice",
+        litres=ice_kg,
+        working=Working(
+            figure="Ice: water it becomes",
+            formula="share × water to add",
+            given=(Given("water to add", added_l, "L"), Given("share as ice", share * 100, "%")),
+            result=ice_kg,
+            unit="L",
+            source="plain arithmetic: a kilogram of ice melts to a litre",
+        ),
+    )
+
+
 def _line(material: Material, dry_kg: float, moisture_percent: float | None) -> AccountLine:
+    if material.held_water_percent > 0:
+        return _held_line(material, dry_kg)
     # Not looked at means saturated surface-dry: it neither gives nor drinks.
     percent = material.absorption_percent if moisture_percent is None else moisture_percent
     litres = surface_water_kg(dry_kg, percent / 100, material.absorption_percent / 100)
@@ -179,5 +208,21 @@ def _line(material: Material, dry_kg: float, moisture_percent: float | None) -> 
             result=litres,
             unit="L",
             source="ACI 211.1-91, section 6.3.8, from memory",
+        ),
+    )
+
+
+def _held_line(material: Material, dry_kg: float) -> AccountLine:
+    return AccountLine(
+        key=material.key,
+        name=material.name,
+        litres=dry_kg * material.held_water_percent / 100,
+        working=Working(
+            figure=f"{material.name}: water it comes with",
+            formula="dry mass × water held",
+            given=(Given("dry mass", dry_kg, "kg"), Given("water held", material.held_water_percent, "%")),
+            result=dry_kg * material.held_water_percent / 100,
+            unit="L",
+            source=material.source,
         ),
     )

@@ -195,6 +195,12 @@ def _tick_l(span_l: float) -> float:
     return 200.0
 
 
+def _brought_words(card: Card) -> str:
+    if card.water.ice_kg > 0:
+        return "heap and ice"
+    return "heap and can" if card.admixtures else "in the heap"
+
+
 def dipstick(card: Card, units: System, high: float = STICK_HIGH) -> Dipstick:
     """Lay the water account of a load on the rod."""
     water = card.water
@@ -208,7 +214,7 @@ def dipstick(card: Card, units: System, high: float = STICK_HIGH) -> Dipstick:
 
     brought = water.brought_l
     rows = [
-        ("brought", "heap and can" if card.admixtures else "in the heap", brought, 0.0, brought),
+        ("brought", _brought_words(card), brought, 0.0, brought),
         ("first", "pour first" if water.hold_back_l > 0 else "pour", water.first_l, brought, brought + water.first_l),
         ("held", "hold back", water.hold_back_l, brought + water.first_l, water.free.target),
     ]
@@ -266,7 +272,7 @@ def gauges(
     tallest = max((c.section.depth_mm for c in [*containers, jug]), default=1.0)
     rows: list[tuple[str, list[Gauge]]] = []
     for dose in card.doses:
-        counted = saying.bags(dose.packs) if dose.packs is not None else ""
+        counted = saying.bags(dose.packs, dose.pack_word) if dose.packs is not None else ""
         if counted:
             whole = int((dose.packs or 0) + 1e-6)
             part = (dose.packs or 0) - whole

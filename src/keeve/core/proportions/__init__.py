@@ -4,18 +4,29 @@ from typing import Annotated
 
 from pydantic import Discriminator
 
-from keeve.core.proportions.base import Constituent, Proportions, WaterRule, WaterWindow
+from keeve.core.proportions.base import Constituent, Proportions, WaterRule, WaterWindow, cap_water
 from keeve.core.proportions.bio_aggregate import BioAggregate
 from keeve.core.proportions.designed import Designed
 from keeve.core.proportions.kit import Kit
 from keeve.core.proportions.mass_parts import MassParts
+from keeve.core.proportions.powder_islands import PowderIslands
+from keeve.core.proportions.powder_shop import PowderShop
 from keeve.core.proportions.powder_water import PowderWater
 from keeve.core.proportions.premix_bag import PremixBag
 from keeve.core.proportions.ratios import Ratios
 from keeve.core.proportions.volume_parts import VolumeParts
 
 Basis = Annotated[
-    VolumeParts | MassParts | Ratios | Designed | PremixBag | PowderWater | Kit | BioAggregate,
+    VolumeParts
+    | MassParts
+    | Ratios
+    | Designed
+    | PremixBag
+    | PowderWater
+    | PowderShop
+    | PowderIslands
+    | Kit
+    | BioAggregate,
     Discriminator("basis"),
 ]
 
@@ -26,6 +37,8 @@ __all__ = [
     "Designed",
     "Kit",
     "MassParts",
+    "PowderIslands",
+    "PowderShop",
     "PowderWater",
     "PremixBag",
     "Proportions",
@@ -33,4 +46,5 @@ __all__ = [
     "VolumeParts",
     "WaterRule",
     "WaterWindow",
+    "cap_water",
 ]

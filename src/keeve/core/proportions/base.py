@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
-from pydantic import Field
+from pydantic import model_validator
 
+from keeve.core import units
 from keeve.core.errors import Code, Fault, Frozen, MixError
-from keeve.core.material import Material
+from keeve.core.material import CEMENTITIOUS, Material
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Working
 
@@ -49,16 +50,17 @@ class Part(Frozen):
     """One material and how many parts of it, by volume or by mass as its mix says."""
 
     material: Material
-    parts: float = Field(gt=0, le=1000)
+    parts: units.Part
 
 
-def refuse_unordered(low: float, target: float, high: float, what: str) -> None:
+def refuse_unordered(low: float, target: float, high: float, what: str, field: str = "water_target_l") -> None:
     """Refuse a label whose three waters do not rise.
 
     Parameters
     ----------
-    low, target, high : as the label gives them [L]
-    what : bag or kit
+    low, target, high : as the label gives them [L, or any one unit]
+    what : bag, kit or mix
+    field : entry the refusal belongs to
 
     Raises
     ------
@@ -73,8 +75,8 @@ def refuse_unordered(low: float, target: float, high: float, what: str) -> None:
             Fault(
                 Code.OUT_OF_RANGE,
                 f"The water for a {what} must rise from least to right to most.",
-                "Copy the three figures from the label again.",
-                "water_target_l",
+                "Copy the three figures again.",
+                field,
             )
         )
 
@@ -83,10 +85,15 @@ class WaterRule(Frozen):
     """Free water where the mix itself does not state it."""
 
     per: Literal["kg dry solids", "m3 fresh"]
-    low: float = Field(gt=0)
-    target: float = Field(gt=0)
-    high: float = Field(gt=0)
+    low: units.Plain
+    target: units.Plain
+    high: units.Plain
     source: str
+
+    @model_validator(mode="after")
+    def _rises(self) -> "WaterRule":
+        refuse_unordered(self.low, self.target, self.high, "mix", "target")
+        return self
 
     def window(self) -> WaterWindow:
         """Return the rule's own three figures, in the unit it names."""
@@ -153,3 +160,47 @@ class Proportions(Frozen):
     def volume_m3(self) -> float:
         """Sum of the absolute volumes [m³]; one, for a mix that closes. Plain arithmetic."""
         return sum(c.solid_m3 for c in self.constituents) + self.water.target / 1000 + self.air
+
+
+def cap_water(proportions: Proportions, ratio_cap: float) -> Proportions:
+    """Hold the water of a mix under a highest water to cementitious ratio.
+
+    Parameters
+    ----------
+    proportions : the mix
+    ratio_cap : highest free water ÷ cementitious [kg/kg], > 0
+
+    Returns
+    -------
+    the mix with its highest water lowered where the cap asks for it
+
+    Raises
+    ------
+    MixError : the mix's own target is over the cap, or it holds nothing cementitious
+
+    Notes
+    -----
+    m_w,high = min(m_w,high, cap × m_cm).
+
+    References
+    ----------
+    Plain arithmetic; caps come from codes, ACI 211.1-91 table 6.3.4(b) among them.
+    """
+    base = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in CEMENTITIOUS)
+    if base == 0:
+        raise MixError(
+            Fault(Code.REFUSED, "This mix does not say how much cement it holds.", "Leave the cap empty.", "ratio_cap")
+        )
+    most, water = ratio_cap * base, proportions.water
+    if water.target > most * (1 + 1e-9):
+        raise MixError(
+            Fault(
+                Code.OUT_OF_RANGE,
+                f"This mix wants a water to cementitious ratio of {water.target / base:.2f}, over your {ratio_cap:g}.",
+                "Take a richer mix or a design, or let a water reducer do the work.",
+                "ratio_cap",
+                water.target / base,
+                ratio_cap,
+            )
+        )
+    return proportions.model_copy(update={"water": water._replace(high=min(water.high, most))})

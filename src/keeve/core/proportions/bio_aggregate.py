@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from keeve.core import units
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
@@ -18,13 +19,13 @@ class BioAggregate(Frozen):
     hemp: Material
     binder: Material
     sand: Material | None = None
-    binder_to_hemp: float = Field(gt=0, le=5)
-    sand_to_hemp: float = Field(0.0, ge=0, le=5)
-    placed_kg_m3: float = Field(110, ge=60, le=200)
+    binder_to_hemp: units.Ratio = Field(le=5)
+    sand_to_hemp: units.NoneOrSome = Field(0.0, le=5)
+    placed_kg_m3: units.Plain = Field(110, ge=60, le=200)
     """Hemp in a cubic metre of placed wall; learned from the first measured lift."""
-    water_low: float = Field(gt=0)
-    water_target: float = Field(gt=0)
-    water_high: float = Field(gt=0)
+    water_low: units.Ratio
+    water_target: units.Ratio
+    water_high: units.Ratio
     """Total water per kg of hemp and binder together."""
 
     def materials(self) -> tuple[Material, ...]:

@@ -5,6 +5,7 @@ from typing import Final, Literal
 
 from pydantic import Field
 
+from keeve.core import units
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions import aci_tables as tables
@@ -84,12 +85,12 @@ class Designed(Frozen):
     cement: Material
     sand: Material
     stone: Material
-    mean_mpa: float = Field(gt=0, le=200)
+    mean_mpa: units.Plain = Field(le=200)
     """Mean cylinder strength at 28 days."""
-    slump_mm: float = Field(ge=0, le=400)
-    stone_mm: float = Field(gt=0, le=500)
-    fineness_modulus: float = Field(ge=0, le=10)
-    rodded_kg_m3: float = Field(1600, ge=1000, le=2200)
+    slump_mm: units.Length = Field(le=400)
+    stone_mm: units.Length = Field(le=500)
+    fineness_modulus: units.Plain = Field(le=10)
+    rodded_kg_m3: units.Plain = Field(1600, ge=1000, le=2200)
     """Dry-rodded bulk density of the stone."""
     air_entrained: bool = False
     exposure: tables.Exposure = "none"
@@ -98,6 +99,10 @@ class Designed(Frozen):
     stone_shape: StoneShape = "crushed"
     coarse_change_percent: float = Field(0.0, ge=-10, le=10)
     """− 10 for concrete that is pumped, + 10 for pavement."""
+    trial_slump_mm: units.Length | None = Field(None, le=400)
+    """Slump a trial load really had; the water is corrected by it, w/c held."""
+    trial_air_percent: units.Air | None = None
+    """Air a trial load really had."""
     sand_by: Literal["absolute volume", "fresh density"] = "absolute volume"
     spread_kg_m3: float = Field(12, ge=0, le=30)
     """How far the water may stray to either side: about 50 mm of slump."""
@@ -162,7 +167,19 @@ class Designed(Frozen):
         given = (("slump", self.slump_mm, "mm"), ("largest stone", self.stone_mm, "mm"), ("table", table, "kg"))
         shape = (("for its shape", water - table, "kg"),) if water != table else ()
         steps.append(_step("Mixing water", "by slump and stone", given + shape, water, "kg", "table 6.3.3"))
-        return water
+        return self._after_trial(steps, water)
+
+    def _after_trial(self, steps: list[Working], water: float) -> float:
+        if self.trial_slump_mm is None and self.trial_air_percent is None:
+            return water
+        slump = self.slump_mm - (self.slump_mm if self.trial_slump_mm is None else self.trial_slump_mm)
+        wanted = tables.air_percent(self.stone_mm, self.exposure if self.air_entrained else "none")
+        air = wanted - (wanted if self.trial_air_percent is None else self.trial_air_percent)
+        corrected = trial_water_kg_m3(water, slump, air)
+        given = (("water before", water, "kg"), ("slump more", slump, "mm"), ("air more", air, "%"))
+        formula = "water + 6 kg for 25 mm of slump − 3 kg for 1 % of air"
+        steps.append(_step("Water after the trial load", formula, given, corrected, "kg", "section 6.3.9"))
+        return corrected
 
     def _air(self, steps: list[Working]) -> float:
         exposure = self.exposure if self.air_entrained else "none"

@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from keeve.core import units
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, refuse_unordered
@@ -15,7 +16,13 @@ class KitPart(Frozen):
     """One pack of a kit."""
 
     material: Material
-    mass_kg: float = Field(gt=0, le=1000)
+    mass_kg: units.Mass = Field(le=1000)
+    """As it is sold, with the water it holds."""
+
+    @property
+    def dry_kg(self) -> float:
+        """Dry mass of the pack [kg]."""
+        return self.mass_kg / (1 + self.material.held_water_percent / 100)
 
 
 class Kit(Frozen):
@@ -24,10 +31,11 @@ class Kit(Frozen):
     basis: Literal["kit"] = "kit"
     parts: tuple[KitPart, ...] = Field(min_length=2)
     """The pack that is counted comes first."""
-    water_low_l: float = Field(gt=0)
-    water_target_l: float = Field(gt=0)
-    water_high_l: float = Field(gt=0)
-    air_percent: float = Field(ge=0, le=30)
+    water_low_l: units.Volume
+    water_target_l: units.Volume
+    water_high_l: units.Volume
+    """To add to one kit; what its pails hold comes on top."""
+    air_percent: units.Air
 
     @model_validator(mode="after")
     def _water_in_order(self) -> "Kit":
@@ -36,8 +44,12 @@ class Kit(Frozen):
 
     @property
     def bag_kg(self) -> float:
-        """Mass of the pack that is counted [kg]."""
-        return self.parts[0].mass_kg
+        """Dry mass of the pack that is counted [kg]."""
+        return self.parts[0].dry_kg
+
+    def held_l(self) -> float:
+        """Water the packs of one kit hold [L]. Plain arithmetic."""
+        return sum(p.mass_kg - p.dry_kg for p in self.parts)
 
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
@@ -45,8 +57,9 @@ class Kit(Frozen):
 
     def kit_l(self) -> float:
         """Fresh volume of one kit [L]. Absolute volumes, plain arithmetic."""
-        solid_m3 = sum(p.mass_kg / p.material.particle_density_kg_m3 for p in self.parts)
-        return (solid_m3 * 1000 + self.water_target_l * 1000 / WATER_KG_M3) / (1 - self.air_percent / 100)
+        solid_l = sum(p.dry_kg / p.material.particle_density_kg_m3 for p in self.parts) * 1000
+        water_l = (self.water_target_l + self.held_l()) * 1000 / WATER_KG_M3
+        return (solid_l + water_l) / (1 - self.air_percent / 100)
 
     def proportions(self) -> Proportions:
         """Reduce the kit to masses per cubic metre.
@@ -63,13 +76,14 @@ class Kit(Frozen):
         ----------
         Absolute volumes, plain arithmetic.
         """
-        kits_m3 = 1000 / self.kit_l()
+        kits_m3, held_l = 1000 / self.kit_l(), self.held_l()
         working = Working(
             figure="Kits in 1 m³",
             formula="1000 / ((Σ m/ρ + water) / (1 − air))",
             given=(
                 *(Given(p.material.name, p.mass_kg, "kg") for p in self.parts),
-                Given("water", self.water_target_l, "L"),
+                Given("water to add", self.water_target_l, "L"),
+                *((Given("water in the pails", held_l, "L"),) if held_l else ()),
                 Given("air", self.air_percent, "%"),
             ),
             result=kits_m3,
@@ -77,8 +91,10 @@ class Kit(Frozen):
             source="absolute volumes, plain arithmetic",
         )
         return Proportions(
-            constituents=tuple(Constituent(p.material, p.mass_kg * kits_m3) for p in self.parts),
-            water=WaterWindow(self.water_low_l, self.water_target_l, self.water_high_l).times(kits_m3),
+            constituents=tuple(Constituent(p.material, p.dry_kg * kits_m3) for p in self.parts),
+            water=WaterWindow(
+                self.water_low_l + held_l, self.water_target_l + held_l, self.water_high_l + held_l
+            ).times(kits_m3),
             air=self.air_percent / 100,
             workings=(working,),
         )

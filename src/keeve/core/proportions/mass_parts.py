@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from keeve.core import units
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close
@@ -14,7 +15,7 @@ class FibreDose(Frozen):
     """Fibre counted by the cubic metre."""
 
     material: Material
-    kg_m3: float = Field(gt=0, le=50)
+    kg_m3: units.Plain = Field(le=50)
 
 
 class MassParts(Frozen):
@@ -24,7 +25,7 @@ class MassParts(Frozen):
     parts: tuple[Part, ...] = Field(min_length=1)
     fibre: FibreDose | None = None
     water: WaterRule
-    air_percent: float = Field(ge=0, le=30)
+    air_percent: units.Air
 
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""

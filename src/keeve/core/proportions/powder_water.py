@@ -5,6 +5,7 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BeforeValidator, Field, WithJsonSchema
 
+from keeve.core import units
 from keeve.core.errors import Code, Fault, Frozen, MixError, UnitError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
@@ -155,9 +156,9 @@ class PowderWater(Frozen):
     basis: Literal["powder and water"] = "powder and water"
     material: Material
     water_to_powder: WaterToPowder
-    spread: float = Field(0.02, ge=0, le=0.1)
+    spread: units.NoneOrSome = Field(0.02, le=0.1)
     """How far w/p may stray to either side."""
-    air_percent: float = Field(1.0, ge=0, le=10)
+    air_percent: units.Air = Field(1.0, le=10)
 
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""

@@ -4,6 +4,7 @@ from typing import Final, Literal
 
 from pydantic import Field, model_validator
 
+from keeve.core import units
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
@@ -19,7 +20,7 @@ class ShareOf(Frozen):
     """A material and its share of the cementitious, by mass."""
 
     material: Material
-    ratio: float = Field(gt=0, le=20)
+    ratio: units.Ratio
 
 
 class Ratios(Frozen):
@@ -30,11 +31,11 @@ class Ratios(Frozen):
     """Shares that add up to one."""
     others: tuple[ShareOf, ...] = ()
     """Aggregates and powders, each as a ratio to the cementitious."""
-    water_low: float = Field(gt=0)
-    water_target: float = Field(gt=0)
-    water_high: float = Field(gt=0)
+    water_low: units.Ratio
+    water_target: units.Ratio
+    water_high: units.Ratio
     """w/cm."""
-    air_percent: float = Field(ge=0, le=40)
+    air_percent: units.Air
 
     @model_validator(mode="after")
     def _makes_sense(self) -> "Ratios":

@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from keeve.core import units
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close
@@ -16,10 +17,10 @@ class VolumeParts(Frozen):
     basis: Literal["volume parts"] = "volume parts"
     parts: tuple[Part, ...] = Field(min_length=1)
     sand_state: Literal["damp loose", "dry loose"]
-    cement_bulk_kg_m3: float | None = Field(None, ge=800, le=1700)
+    cement_bulk_kg_m3: units.Plain | None = Field(None, ge=800, le=1700)
     """Mass of a cubic metre of cement as gauged; empty takes the material's own."""
     water: WaterRule
-    air_percent: float = Field(ge=0, le=30)
+    air_percent: units.Air
 
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""

@@ -13,10 +13,12 @@ CATALOGUE = load_catalogue()
 
 def test_the_tables_have_the_shape_they_had_when_they_were_checked() -> None:
     # Regression only: whoever changes a value changes these with it.
-    assert len(CATALOGUE.materials) == 29
-    assert sum(m.particle_density_kg_m3 for m in CATALOGUE.materials.values()) == 70440
-    assert sum(m.loose_bulk_kg_m3 for m in CATALOGUE.materials.values()) == 31227
-    assert len(CATALOGUE.mixes) == 32
+    assert len(CATALOGUE.materials) == 39
+    assert sum(m.particle_density_kg_m3 for m in CATALOGUE.materials.values()) == 97680
+    assert sum(m.loose_bulk_kg_m3 for m in CATALOGUE.materials.values()) == pytest.approx(42118.4)
+    assert sum(m.held_water_percent for m in CATALOGUE.materials.values()) == pytest.approx(208.3)
+    assert len(CATALOGUE.mixes) == 54
+    assert len(CATALOGUE.admixtures) == 9
     assert len(CATALOGUE.mixers) == 6
     assert len(CATALOGUE.gauges()) == 3
     assert len(CATALOGUE.jugs()) == 2
@@ -43,6 +45,53 @@ def test_every_mix_is_inside_the_plausible_envelope_and_fills_its_cubic_metre(mi
     assert made.volume_m3() == pytest.approx(1.0, abs=1e-9)
     if mix.basis.basis != "premix bag":  # a label's rounded yield is the maker's word
         assert outside(mix.family, made) == ()
+
+
+@pytest.mark.parametrize("mix", CATALOGUE.mixes.values(), ids=lambda m: m.key)
+def test_every_mix_says_when_it_may_be_made_and_where_people_differ(mix) -> None:
+    assert mix.temperatures is not None
+    assert mix.temperatures.low_c < mix.temperatures.high_c
+    assert len(mix.schools) >= 2
+    for target in mix.targets:
+        assert target.low < target.high
+        assert target.source
+
+
+@pytest.mark.parametrize("mix", CATALOGUE.mixes.values(), ids=lambda m: m.key)
+def test_the_timers_of_every_mix_keep_to_the_mixing_time_of_its_kind(mix) -> None:
+    for kind, time in mix.mixing_times.items():
+        steps = mix.procedures[kind].steps
+        last = max(i for i, step in enumerate(steps) if any(add.of != "water" for add in step.adds))
+        minutes = sum(step.seconds for step in steps[last:] if step.kind in ("mix", "wait", "sips", "add")) / 60
+        assert time.low_min <= minutes <= time.high_min, kind
+
+
+@pytest.mark.parametrize("mix", [m for m in CATALOGUE.mixes.values() if m.standard], ids=lambda m: m.key)
+def test_every_mix_of_a_standard_keeps_to_its_row_and_half_as_much_sand_does_not(mix) -> None:
+    assert mix.standard.outside(mix.basis) == ()
+    thin = tuple(
+        p.model_copy(update={"parts": p.parts / 2}) if p.material.role == "sand" else p for p in mix.basis.parts
+    )
+    (said,) = mix.standard.outside(mix.basis.model_copy(update={"parts": thin}))
+    assert "of sand to the sum of binders" in said
+
+
+def test_a_lower_bound_that_itself_belongs_to_the_next_type_is_outside() -> None:
+    # ASTM C270: type S is over a quarter to a half of lime, so a quarter is type M; from memory.
+    mix = CATALOGUE.mixes["c270-s"]
+    parts = [p.model_copy(update={"parts": 0.25}) if p.material.role == "lime" else p for p in mix.basis.parts]
+    said = mix.standard.outside(mix.basis.model_copy(update={"parts": tuple(parts)}))
+    assert any("type S" in words and "0.25 to 0.5" in words for words in said)
+
+
+def test_another_school_about_late_water_is_taken_by_its_own_words_only() -> None:
+    strict = resolve(sheet(mix="stucco-base"), CATALOGUE).mix.late_water
+    other = resolve(sheet(mix="stucco-base", changes={"late_water": "once within 1½ h"}), CATALOGUE).mix.late_water
+    assert "Never" in strict.stiffened
+    assert "Once" in other.stiffened
+    with pytest.raises(MixError, match="once within 1½ h") as caught:
+        resolve(sheet(mix="stucco-base", changes={"late_water": "whenever"}), CATALOGUE)
+    assert caught.value.faults[0].field == "changes.late_water"
 
 
 def test_an_absurd_mix_is_stopped_with_the_row_it_broke_until_it_is_meant() -> None:

@@ -58,6 +58,31 @@ def test_the_loads_hold_just_what_the_order_needs(sheet: dict[str, Any]) -> None
     assert poured == pytest.approx(plan.water_l.target, rel=1e-9)
 
 
+@given(
+    sheets(),
+    st.sampled_from(["200 mL/100 kg", "350 mL/100 kg", "500 mL/100 kg"]),
+    st.sampled_from([None, 10.0, 60.0]),
+)
+def test_free_water_is_the_target_whatever_brings_it(sheet: dict[str, Any], dose: str, ice: float | None) -> None:
+    chosen = CATALOGUE.mixes[sheet["mix"]]
+    entries = (
+        [{"admixture": "plasticiser", "dose": dose}] if any(m.role == "cement" for m in chosen.materials()) else []
+    )
+    plan = try_plan(sheet | {"admixtures": entries, "ice_percent": ice})
+    for card in plan.cards:
+        water = card.water
+        # summed here from the doses themselves: what hangs on the grains, what the can and the pails hold, ice, pour
+        held = 0.0
+        for d in card.doses:
+            material = CATALOGUE.materials[d.material_key]
+            held += d.batch_kg - d.dry_kg * (1 + material.absorption_percent / 100)
+        can = sum((a.volume_l or 0.0) * 1.17 * 0.6 for a in card.admixtures)
+        assert held + can + water.ice_kg + water.pour.target == pytest.approx(water.free.target, rel=1e-9)
+        assert water.free.target == pytest.approx(plan.proportions.water.target * card.volume_m3, rel=1e-9)
+        if ice and water.ice_kg:
+            assert water.ice_kg / (water.ice_kg + water.pour.target) == pytest.approx(ice / 100)
+
+
 @given(sheets())
 def test_the_volumes_of_a_mix_fill_a_cubic_metre(sheet: dict[str, Any]) -> None:
     assert try_plan(sheet).proportions.volume_m3() == pytest.approx(1.0, abs=1e-9)

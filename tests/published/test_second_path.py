@@ -142,11 +142,70 @@ def test_designed_concrete_with_air_and_a_cap() -> None:
     assert dry(plan) == pytest.approx({"portland-cement": cement, "sharp-sand": sand, "gravel-20": stone})
 
 
+@pytest.mark.parametrize(
+    ("key", "cement", "bulk_lb", "sand", "air"),
+    [
+        ("c270-m-masonry", "masonry-cement-m", 80, 3, 0.08),
+        ("c270-s-masonry", "masonry-cement-s", 75, 3, 0.08),
+        ("c270-n-masonry", "masonry-cement-n", 70, 3, 0.08),
+    ],
+)
+def test_masonry_cement_mortars(key: str, cement: str, bulk_lb: float, sand: float, air: float) -> None:
+    # ASTM C270, from memory: 80, 75 and 70 lb to the cubic foot of masonry cement; sand 3 times, damp loose.
+    kg = {cement: bulk_lb * LB / FT3, "plaster-sand": sand * 80 * LB / FT3}
+    volume = by_water_per_dry(kg, {cement: 2950, "plaster-sand": 2650}, 0.155, air)
+    plan = planned(key, 60, 0, strategy="equal")
+    assert dry(plan) == pytest.approx({k: m * 0.060 / volume for k, m in kg.items()}, rel=1e-3)
+
+
+def test_fine_grout() -> None:
+    kg = {"portland-cement": 1506.0, "sharp-sand": 2.5 * 1281.0}
+    volume = by_water_per_dry(kg, {"portland-cement": 3150, "sharp-sand": 2650}, 0.205, 0.02)
+    plan = planned("c476-fine", 190, 10, moisture_percent={"sharp-sand": 5}, strategy="equal")
+    assert dry(plan) == pytest.approx({k: m * 0.209 / volume for k, m in kg.items()})
+
+
+def test_gypsum_and_sand_by_the_bag() -> None:
+    # ASTM C842, from memory: 2 ft³ of sand to 100 lb; 2 ft³ at 1520 kg/m³ are 86.1 kg, 1.9 times the plaster.
+    assert pytest.approx(1.90, abs=0.005) == 2 * FT3 * 1520 / (100 * LB)
+    kg = {"gypsum-plaster": 100.0, "plaster-sand": 190.0}
+    volume = by_water_per_dry(kg, {"gypsum-plaster": 2650, "plaster-sand": 2650}, 0.25, 0.04)
+    plan = planned("gypsum-sand-scratch", 73, 10, strategy="equal")
+    assert dry(plan) == pytest.approx({k: m * 0.0803 / volume for k, m in kg.items()})
+
+
+def test_the_water_of_lime_putty_counts() -> None:
+    # A cubic metre of putty at 1281 kg, 40 % of it lime: 512.4 kg of lime and 768.6 kg of water.
+    kg = {"lime-putty": 512.4, "plaster-sand": 3 * 1281.0}
+    volume = by_water_per_dry(kg, {"lime-putty": 2240, "plaster-sand": 2650}, 0.215, 0.04)
+    scale = 0.022 / volume
+    plan = planned("lime-putty-1-3", 22, 0, moisture_percent={"plaster-sand": 3}, strategy="equal")
+    assert dry(plan) == pytest.approx({k: m * scale for k, m in kg.items()})
+    wet = 0.215 * (512.4 + 3843) - 768.6 - 3843 * (0.03 - 0.008)
+    assert plan.water_l.target == pytest.approx(wet * scale)
+    putty = next(d for d in plan.cards[0].doses if d.material_key == "lime-putty")
+    assert putty.batch_kg == pytest.approx(1281 * scale)
+    assert putty.gauged_l == pytest.approx(scale * 1000)  # one part of it, as it lies in the tub
+
+
+def test_a_pail_and_cement_kit_counts_what_the_pail_holds() -> None:
+    # One pail of 29.5 kg holds 29.5/1.333 kg dry; 60 lb of cement; 1 L added; 5 % of air.
+    base = 29.5 / 1.333
+    made_l = (base / 2.0 + 60 * LB / 3.15 + (29.5 - base) + 1.0) / 0.95
+    plan = planned("wet-base-kit", made_l, 0)
+    card = plan.cards[0]
+    assert card.doses[0].packs == pytest.approx(1.0)
+    assert card.doses[0].batch_kg == pytest.approx(29.5)
+    assert card.doses[1].dry_kg == pytest.approx(60 * LB)
+    assert card.water.pour.target == pytest.approx(1.0)
+    assert card.water.pour.high == pytest.approx(2.0)
+
+
 def test_every_family_is_recomputed_somewhere() -> None:
     families = {mix.family for mix in load_catalogue().mixes.values()}
     here = {
         "cement mortar", "hydraulic lime mortar", "cement-lime mortar", "concrete", "plaster", "screed", "pervious",
-        "high-strength", "kit", "hemp-lime",
+        "high-strength", "kit", "hemp-lime", "grout", "gypsum-sand", "lime putty",
     }  # fmt: skip
     # Dry-pack is cement mortar with less water and more air; bagged coats are a label like bagged concrete.
     assert families - here == {"dry-pack", "premix coat"}

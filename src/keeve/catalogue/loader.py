@@ -9,9 +9,10 @@ from typing import Any
 from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, TradeError
 from keeve.core.material import Material
-from keeve.core.mix import Caution, LateWater, Mix
+from keeve.core.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures
 from keeve.core.procedure import Procedure
 from keeve.core.proportions import Kit, PremixBag
+from keeve.core.standard import Standard
 from keeve.core.vessels import Container, Mixer
 
 Record = dict[str, Any]
@@ -105,6 +106,38 @@ def _basis(record: Record, materials: dict[str, Material]) -> Record:
     return basis
 
 
+_SELECTORS = ("families", "bases", "mixes", "kinds")
+
+
+def _practice(record: Record, table: Record) -> Record:
+    """Find what the file of practice holds for one mix."""
+
+    def mine(name: str) -> list[Record]:
+        return [
+            row
+            for row in table[name]
+            if record["family"] in row.get("families", ())
+            or record["basis"]["basis"] in row.get("bases", ())
+            or record["key"] in row.get("mixes", ())
+        ]
+
+    def plain(row: Record) -> Record:
+        return {k: v for k, v in row.items() if k not in _SELECTORS}
+
+    times = {
+        kind: MixingTime.model_validate(plain(_sourced(row)))
+        for row in mine("mixing_time")
+        for kind in row["kinds"]
+        if kind in record["procedures"]
+    }
+    return {
+        "temperatures": next((Temperatures.model_validate(plain(_sourced(r))) for r in mine("temperature")), None),
+        "targets": tuple(Target.model_validate(plain(_sourced(r))) for r in mine("target")),
+        "mixing_times": times,
+        "schools": tuple(School.model_validate(plain(r)) for r in mine("school")),
+    }
+
+
 @cache
 def load_catalogue() -> Catalogue:
     """Load and check the whole catalogue.
@@ -129,10 +162,21 @@ def load_catalogue() -> Catalogue:
         for key, r in _read("late_water")["late_water"].items()
     }
 
+    practice = _read("practice")
+    standards = {key: Standard.model_validate(_sourced(r)) for key, r in _keyed(_read("standards")["standard"]).items()}
+
     def mix(record: Record) -> Mix:
         return Mix.model_validate(
             _sourced(record)
+            | _practice(record, practice)
             | {
+                "other_late_water": {
+                    words: _look_up(late_water, key, "late-water rule")
+                    for words, key in record.get("other_late_water", {}).items()
+                },
+                "standard": _look_up(standards, record["standard"], "row of a standard")
+                if "standard" in record
+                else None,
                 "basis": _basis(record["basis"], materials),
                 "late_water": _look_up(late_water, record["late_water"], "late-water rule"),
                 "cautions": tuple(_look_up(cautions, key, "caution") for key in record["cautions"]),

@@ -10,12 +10,22 @@ from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_
 from keeve.core.loads import Strategy
 from keeve.core.mix import Mix
 from keeve.core.plan import Plan, PlanRequest, plan
-from keeve.core.proportions import BioAggregate, Designed, Kit, PowderWater, PremixBag, Ratios, VolumeParts
+from keeve.core.proportions import (
+    BioAggregate,
+    Designed,
+    Kit,
+    PowderIslands,
+    PowderShop,
+    PowderWater,
+    PremixBag,
+    Ratios,
+    VolumeParts,
+)
 from keeve.core.proportions.aci_tables import Exposure
 from keeve.core.proportions.designed import Attack, StoneShape, required_mean_mpa
 from keeve.core.proportions.powder_water import WaterToPowder
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import Bulking, Length, Mass, Moisture, Plain, Ratio, Share, Volume, Waste
+from keeve.core.units import Air, Bulking, Length, Mass, Moisture, Plain, Ratio, Share, Volume, Waste
 from keeve.core.vessels import Container, Mixer
 
 
@@ -41,12 +51,24 @@ class MixChanges(Frozen):
     thin_section: bool | None = None
     stone_shape: StoneShape | None = None
     sand_by: Literal["absolute volume", "fresh density"] | None = None
+    trial_slump_mm: Length | None = None
+    """Designed concrete: slump a trial load really had."""
+    trial_air_percent: Air | None = None
+    """Designed concrete: air a trial load really had."""
+    cover_percent: Share | None = None
+    """Plaster by islands: share of the surface they cover."""
+    powder_kg: Mass | None = None
+    """Plaster by shop volume: powder to one jug."""
+    water_l: Volume | None = None
+    """Plaster by shop volume: water in that jug."""
     placed_kg_m3: Plain | None = None
     """Hemp-lime: hemp in a placed cubic metre."""
     air_percent: Plain | None = None
     """Ratios on the cementitious: air or designed voids."""
     water_target: Plain | None = None
     """Ratios on the cementitious: w/cm."""
+    late_water: Annotated[str, Field(max_length=60)] | None = None
+    """Another school's rule about water after mixing, as the mix names it."""
     pack_kg: Mass | None = None
     """Size of the binder's bag."""
     bag_kg: Mass | None = None
@@ -67,12 +89,15 @@ _BELONGS_TO: dict[str, tuple[type[Frozen], ...]] = {
     "water_target_l": _LABEL,
     "water_high_l": _LABEL,
     "placed_kg_m3": (BioAggregate,),
+    "cover_percent": (PowderIslands,),
+    "powder_kg": (PowderShop,),
+    "water_l": (PowderShop,),
     "air_percent": (Ratios,),
     "water_target": (Ratios,),
     **dict.fromkeys(
         (
             "mean_mpa", "specified_mpa", "slump_mm", "stone_mm", "fineness_modulus", "air_entrained", "exposure",
-            "attack", "thin_section", "stone_shape", "sand_by",
+            "attack", "thin_section", "stone_shape", "sand_by", "trial_slump_mm", "trial_air_percent",
         ),
         (Designed,),
     ),
@@ -188,7 +213,20 @@ def changed_mix(mix: Mix, changes: MixChanges) -> Mix:
         kinds = _BELONGS_TO.get(name)
         if kinds is not None and not isinstance(mix.basis, kinds):
             raise MixError(Fault(Code.UNKNOWN, f"{mix.name} has no such figure.", "Leave it empty.", f"changes.{name}"))
-    pack_kg = wanted.pop("pack_kg", mix.pack_kg)
+    more = {"pack_kg": wanted.pop("pack_kg", mix.pack_kg)}
+    school = wanted.pop("late_water", None)
+    if school is not None:
+        if school not in mix.other_late_water:
+            known = ", ".join(mix.other_late_water) or "none"
+            raise MixError(
+                Fault(
+                    Code.UNKNOWN,
+                    f"No school of {mix.name} says “{school}”.",
+                    f"Others than its own: {known}.",
+                    "changes.late_water",
+                )
+            )
+        more["late_water"] = mix.other_late_water[school]
     specified = wanted.pop("specified_mpa", None)
     if specified is not None:
         wanted.setdefault("mean_mpa", required_mean_mpa(specified))
@@ -200,7 +238,7 @@ def changed_mix(mix: Mix, changes: MixChanges) -> Mix:
             basis = type(basis).model_validate(fields | wanted)
         except ValidationError as error:
             raise MixError(*(fault.under("changes") for fault in faults_of(error))) from error
-    return mix.model_copy(update={"basis": basis, "pack_kg": pack_kg})
+    return mix.model_copy(update={"basis": basis} | more)
 
 
 def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:

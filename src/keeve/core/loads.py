@@ -264,9 +264,9 @@ def recommend(found: tuple[Split, ...], *, weighed: bool) -> tuple[Strategy, str
     by = {split.strategy: split for split in found}
     whole, equal = by.get("whole_bags"), by.get("equal")
     if weighed and equal is not None:
-        return "equal", "Every load alike, by the scale."
+        return "equal", "Every load alike: that repeats."
     if whole is not None and (equal is None or whole.left_m3 <= 0.1 * whole.made_m3):
-        return "whole_bags", "A whole bag is the surest measure."
+        return "whole_bags", "Whole packs are the surest measure."
     half = by.get("half_bags")
     few = len(equal.volumes_m3) if equal else 1
     if (
@@ -277,5 +277,5 @@ def recommend(found: tuple[Split, ...], *, weighed: bool) -> tuple[Strategy, str
     ):
         return "half_bags", "Half bags leave little over and are still easy to measure."
     if equal is not None:
-        return "equal", "Bags do not divide well here; loads all alike repeat best."
+        return "equal", "Loads all alike repeat best: whole packs do not come out even here."
     return found[0].strategy, "The only way that fits."

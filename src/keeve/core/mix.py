@@ -8,6 +8,7 @@ from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Material
 from keeve.core.procedure import Procedure
 from keeve.core.proportions import Basis
+from keeve.core.standard import Standard
 from keeve.core.units import Mass, Minutes, Waste
 from keeve.core.vessels import MixerKind
 
@@ -38,6 +39,43 @@ class LateWater(Frozen):
     stiffened: str
 
 
+class Temperatures(Frozen):
+    """Between which temperatures of air and ground the work may be done."""
+
+    low_c: float = Field(ge=-10, le=30)
+    high_c: float = Field(ge=10, le=60)
+    sentence: str
+    source: str
+
+
+class Target(Frozen):
+    """What a measured consistency should come to, for one use."""
+
+    use: str
+    measure: Literal["slump", "slump flow", "flow", "density"]
+    low: float
+    high: float
+    unit: Literal["mm", "%", "kg/m³"]
+    source: str
+
+
+class School(Frozen):
+    """A question good practitioners answer differently, with the answer Keeve starts from."""
+
+    question: str
+    ways: tuple[str, ...] = Field(min_length=2)
+    default: str
+    why: str
+
+
+class MixingTime(Frozen):
+    """How long a mixer may turn, counted after the last constituent."""
+
+    low_min: float = Field(gt=0, le=120)
+    high_min: float = Field(gt=0, le=120)
+    source: str
+
+
 class Mix(Frozen):
     """One mix with everything good practice says about it."""
 
@@ -56,6 +94,14 @@ class Mix(Frozen):
     refused: dict[MixerKind, str] = {}
     """Mixers that must not be used, with the reason."""
     cautions: tuple[Caution, ...] = ()
+    temperatures: Temperatures | None = None
+    targets: tuple[Target, ...] = ()
+    mixing_times: dict[MixerKind, MixingTime] = {}
+    schools: tuple[School, ...] = ()
+    other_late_water: dict[str, LateWater] = {}
+    """The rule of other schools about water after mixing, by what the school says."""
+    standard: Standard | None = None
+    """The row of a standard's proportion table it keeps to."""
     source: str
 
     def bagged(self) -> Material:

@@ -216,7 +216,7 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         litre_more=water_cost(
             proportions, cards[0].volume_m3, 1.0, air_entrained=getattr(mix.basis, "air_entrained", False)
         ),
-        dry_cast_kg=dry_cast_kg(cards[0].doses[0].dry_kg) if cards[0].doses[0].role == "plaster" else None,
+        dry_cast_kg=dry_cast_kg(cards[0].doses[0].dry_kg) if [d.role for d in cards[0].doses] == ["plaster"] else None,
         warnings=_warnings(mix, proportions, ratios, chosen, cards),
         workings=(order_working(need), *proportions.workings, largest.working),
     )

@@ -179,6 +179,8 @@ def water_cost(
     base = sum(
         c.dry_kg_m3 for c in proportions.constituents if c.material.role in ("cement", "supplementary", "plaster")
     )
+    if "plaster" in roles and len(roles) > 1:
+        return None  # the curve is for plaster alone, not with sand in it
     if base == 0 or "lime" in roles or not ({"plaster"} & roles or {"stone", "ballast"} & roles):
         return None  # the curves are for concrete and for plaster; mortars have none here
     ratio = proportions.water.target / base

@@ -156,13 +156,13 @@ def read_mass_kg(text: str) -> float:
 
 
 def read_percent(text: str) -> float:
-    """Read a share in percent [%]; a bare fraction such as 1/2 means 50. Common practice, no source.
+    """Read a share in percent [%]; a bare fraction such as 1/2 means 50, but 5 1/2 is 5.5. Common practice, no source.
 
-    >>> read_percent("10"), read_percent("1/2"), read_percent("7.5 %")
-    (10.0, 50.0, 7.5)
+    >>> read_percent("10"), read_percent("1/2"), read_percent("7.5 %"), read_percent("5 1/2")
+    (10.0, 50.0, 7.5, 5.5)
     """
     share = read_measure(text, _PERCENT, "%", "10 %")
-    is_fraction = any(mark in text for mark in ("/", *_GLYPHS)) and "%" not in text
+    is_fraction = any(mark in text for mark in ("/", *_GLYPHS)) and "%" not in text and abs(share) <= 1
     return share * 100 if is_fraction else share
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, TradeError
+from keeve.core.grading import Envelope
 from keeve.core.material import Material
 from keeve.core.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures
 from keeve.core.procedure import Procedure
@@ -27,6 +28,7 @@ class Catalogue:
     mixers: dict[str, Mixer]
     containers: dict[str, Container]
     admixtures: dict[str, Admixture]
+    envelopes: dict[str, Envelope]
 
     def gauges(self) -> tuple[Container, ...]:
         """Return the containers dry materials are measured with."""
@@ -80,6 +82,12 @@ def _vessel(record: Record) -> Record:
     names = ("height_mm", "width_mm", "depth_mm")
     rings = [dict(zip(names, row, strict=False)) for row in record["rings"]]
     return {k: v for k, v in record.items() if k != "rings"} | {"section": {"rings": rings}}
+
+
+def _envelope(record: Record) -> Record:
+    """Bounds are written as bare rows in the file: sieve, low, high."""
+    bounds = [dict(zip(("sieve_mm", "low", "high"), row, strict=True)) for row in record["bounds"]]
+    return _sourced(record) | {"bounds": bounds}
 
 
 _SINGLE = ("material", "hemp", "binder", "sand", "stone", "cement")
@@ -188,6 +196,7 @@ def load_catalogue() -> Catalogue:
 
     return Catalogue(
         materials=materials,
+        envelopes={k: Envelope.model_validate(_envelope(r)) for k, r in _keyed(_read("envelopes")["envelope"]).items()},
         admixtures={
             k: Admixture.model_validate(_sourced(r)) for k, r in _keyed(_read("admixtures")["admixture"]).items()
         },

@@ -386,6 +386,18 @@ NoneOrSome = Annotated[
     ),
     _schema("one"),
 ]
+NoneOrMany = Annotated[
+    float,
+    _door(
+        read_number,
+        0.0,
+        1e5,
+        too_low="This cannot be less than 0.",
+        too_high="That is far too much: check the figure.",
+        open_low=False,
+    ),
+    _schema("one"),
+]
 Minutes = Annotated[
     float,
     _door(

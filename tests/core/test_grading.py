@@ -64,6 +64,7 @@ def test_a_lost_sample_is_said() -> None:
     ("bad", "words"),
     [
         (lambda: read_sheet(sheet({0.15: 0, 0.3: 0, 0.6: 0})), "Nothing was weighed"),
+        (lambda: read_sheet(sheet({0.15: 10, 0.3: 20})), "at least 3 sieves"),
         (
             lambda: read_sheet(
                 SieveSheet(

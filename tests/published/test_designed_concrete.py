@@ -7,11 +7,12 @@ from typing import Any
 import pytest
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
-from keeve.core.admixtures import Admixture, check_weighed, dose, read_dose, water_in_l
+from keeve.core.admixtures import Admixture, dose, read_dose, water_in_l
 from keeve.core.errors import MixError
 from keeve.core.proportions import Designed
 from keeve.core.strength import cylinder_mpa, dry_cast_kg
 from keeve.core.water import account
+from keeve.core.weighing import check_weighed
 
 LB_KG = 0.45359237  # NIST SP 811
 CATALOGUE = load_catalogue()

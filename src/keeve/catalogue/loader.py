@@ -1,7 +1,7 @@
 """Reads the TOML beside it once, checks every record, and refuses to start on a slip of the finger."""
 
 import tomllib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
 from typing import Any
@@ -29,6 +29,14 @@ class Catalogue:
     containers: dict[str, Container]
     admixtures: dict[str, Admixture]
     envelopes: dict[str, Envelope]
+
+    def with_own(self, mixes: tuple[Mix, ...], admixtures: tuple[Admixture, ...]) -> "Catalogue":
+        """Return the catalogue with a crew's own mixes and admixtures before those that ship."""
+        return replace(
+            self,
+            mixes={m.key: m for m in mixes} | self.mixes,
+            admixtures={a.key: a for a in admixtures} | self.admixtures,
+        )
 
     def gauges(self) -> tuple[Container, ...]:
         """Return the containers dry materials are measured with."""
@@ -114,7 +122,7 @@ def _basis(record: Record, materials: dict[str, Material]) -> Record:
     return basis
 
 
-_SELECTORS = ("families", "bases", "mixes", "kinds")
+_SELECTORS = ("families", "bases", "mixes", "not_mixes", "kinds")
 
 
 def _practice(record: Record, table: Record) -> Record:
@@ -124,9 +132,12 @@ def _practice(record: Record, table: Record) -> Record:
         return [
             row
             for row in table[name]
-            if record["family"] in row.get("families", ())
-            or record["basis"]["basis"] in row.get("bases", ())
-            or record["key"] in row.get("mixes", ())
+            if record["key"] not in row.get("not_mixes", ())
+            and (
+                record["family"] in row.get("families", ())
+                or record["basis"]["basis"] in row.get("bases", ())
+                or record["key"] in row.get("mixes", ())
+            )
         ]
 
     def plain(row: Record) -> Record:

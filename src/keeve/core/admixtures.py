@@ -209,35 +209,6 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
     return ""
 
 
-def check_weighed(weighed_kg: float, wanted_kg: float) -> None:
-    """Refuse a weighed dose that is about ten times off.
-
-    Parameters
-    ----------
-    weighed_kg, wanted_kg : what the scale says and what the ticket says [kg], > 0
-
-    Raises
-    ------
-    MixError : five times more or less than wanted
-
-    References
-    ----------
-    Common practice, no source: most slips with powders are a point in the wrong place.
-    """
-    if not wanted_kg / SLIP <= weighed_kg <= wanted_kg * SLIP:
-        raise MixError(
-            Fault(
-                Code.OUT_OF_RANGE,
-                "{value} was weighed where {limit} is wanted: about ten times off.",
-                "Check the point, and take it out again before it is mixed.",
-                "",
-                weighed_kg,
-                wanted_kg,
-                "kg",
-            )
-        )
-
-
 def dose(
     admixture: Admixture, amount: float, unit: DoseUnit, cementitious_kg: float, bag_kg: float | None
 ) -> AdmixtureDose:

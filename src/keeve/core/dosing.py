@@ -212,7 +212,7 @@ def _step(template: StepTemplate, procedure: Procedure, doses: tuple[Dose, ...],
         return None
     return Step(
         kind=template.kind,
-        title=_title(template.title, [d.name for d in doses if any(p.material_key == d.material_key for p in parts)]),
+        title=title(template.title, [d.name for d in doses if any(p.material_key == d.material_key for p in parts)]),
         detail=template.detail,
         seconds=template.seconds,
         doses=tuple(parts),
@@ -271,7 +271,7 @@ def _step_for(steps: list[Step], doses: tuple[Dose, ...], given: AdmixtureDose) 
     return next(i for i, step in enumerate(steps) if step.water_l > 0)
 
 
-def _title(text: str, names: list[str]) -> str:
-    """Put the names of what goes in where the catalogue's title leaves room for them."""
+def title(text: str, names: list[str]) -> str:
+    """Put the names of what goes in where the catalogue's title leaves room for them. Common practice, no source."""
     joined = " and ".join(name if i == 0 else name[0].lower() + name[1:] for i, name in enumerate(names))
     return text.replace("{names}", joined)

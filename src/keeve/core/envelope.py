@@ -60,7 +60,8 @@ def _fault(family: str, name: str, value: float, bounds: tuple[float, float], un
     low, high = bounds
     return Fault(
         Code.OUT_OF_RANGE,
-        f"For {family}, {name} of {value:.3g}{' ' + unit if unit else ''} is outside the usual {low:g} to {high:g}.",
+        f"For {family}, {name} of {value:.{0 if value >= 100 else 2}f}{' ' + unit if unit else ''} is outside "
+        f"the usual {low:g} to {high:g}.",
         "Check the parts, the materials and the water; if you mean it, say so under “Outside the usual”.",
         "unusual_ok",
         value,

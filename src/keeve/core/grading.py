@@ -12,6 +12,7 @@ from keeve.core.units import Length, NoneOrMany
 from keeve.core.working import Given, Working
 
 FINENESS_SIEVES_MM: Final = (0.15, 0.30, 0.60, 1.18, 2.36, 4.75, 9.5, 19.0, 37.5)
+LEAST_SIEVES: Final = 3
 LOSS_PERCENT: Final = 0.3
 """Retained masses may differ from the sample by this much: ASTM C136, from memory."""
 _CLOSE: Final = 1e-6
@@ -32,7 +33,7 @@ class SieveSheet(Frozen):
 
     name: str = Field("Sand", max_length=60)
     stated: Literal["retained g", "passing %"] = "retained g"
-    rows: tuple[Retained, ...] = Field(min_length=3, max_length=20)
+    rows: tuple[Retained, ...] = Field(max_length=20)
     pan_g: NoneOrMany = 0.0
     """What fell into the pan, where masses were weighed."""
     sample_g: NoneOrMany | None = None
@@ -141,42 +142,46 @@ def read_sheet(sheet: SieveSheet) -> Grading:
     ----------
     ASTM C136, from memory.
     """
-    rows = sorted(sheet.rows, key=lambda r: r.sieve_mm)
-    sizes = [r.sieve_mm for r in rows]
+    rows = sorted(((r.sieve_mm, r.value) for r in sheet.rows), key=lambda r: r[0])
+    sizes = [mm for mm, _ in rows]
+    if len(rows) < LEAST_SIEVES:
+        raise MixError(
+            Fault(Code.MISSING, f"A curve needs at least {LEAST_SIEVES} sieves.", "Write what lay on each.", "rows")
+        )
     if any(b - a <= _CLOSE for a, b in pairwise(sizes)):
         raise MixError(Fault(Code.OUT_OF_RANGE, "A sieve stands there twice.", "Take one of the two out.", "rows"))
     if sheet.stated == "passing %":
         return _by_passing(sheet, rows)
-    total = math.fsum(r.value for r in rows) + sheet.pan_g
+    total = math.fsum(grams for _, grams in rows) + sheet.pan_g
     if total <= 0:
         raise MixError(Fault(Code.MISSING, "Nothing was weighed yet.", "Write the grams kept on each sieve.", "rows"))
     points, kept = [], 0.0
-    for row in reversed(rows):
-        kept += row.value
-        points.append(Passing(sieve_mm=row.sieve_mm, percent=max(100 * (1 - kept / total), 0.0)))
+    for sieve_mm, grams in reversed(rows):
+        kept += grams
+        points.append(Passing(sieve_mm=sieve_mm, percent=max(100 * (1 - kept / total), 0.0)))
     warnings = []
     if sheet.sample_g and abs(total / sheet.sample_g - 1) * 100 > LOSS_PERCENT:
         off = (total / sheet.sample_g - 1) * 100
         warnings.append(
-            f"{sheet.name}: sieves and pan differ from the sample by {off:+.1f} %, over ±{LOSS_PERCENT:g} %: sieve again."
+            f"{sheet.name}: sieves and pan are off the sample by {off:+.1f} %, over ±{LOSS_PERCENT:g} %: sieve again."
         )
     return Grading(name=sheet.name, points=tuple(reversed(points)), warnings=tuple(warnings))
 
 
-def _by_passing(sheet: SieveSheet, rows: list[Retained]) -> Grading:
-    for fine, coarse in pairwise(rows):
-        if fine.value > coarse.value + _CLOSE:
+def _by_passing(sheet: SieveSheet, rows: list[tuple[float, float]]) -> Grading:
+    for (fine_mm, fine), (coarse_mm, coarse) in pairwise(rows):
+        if fine > coarse + _CLOSE:
             raise MixError(
                 Fault(
                     Code.INVERTED,
-                    f"More passes {fine.sieve_mm:g} mm than {coarse.sieve_mm:g} mm: that cannot be.",
+                    f"More passes {fine_mm:g} mm than {coarse_mm:g} mm: that cannot be.",
                     "These look like shares kept, not passed; or two rows were exchanged.",
                     "rows",
                 )
             )
-    if rows[-1].value > 100 + _CLOSE:
+    if rows[-1][1] > 100 + _CLOSE:
         raise MixError(Fault(Code.OUT_OF_RANGE, "More than 100 % cannot pass.", "Check the last sieve.", "rows"))
-    return Grading(name=sheet.name, points=tuple(Passing(sieve_mm=row.sieve_mm, percent=row.value) for row in rows))
+    return Grading(name=sheet.name, points=tuple(Passing(sieve_mm=mm, percent=percent) for mm, percent in rows))
 
 
 def fineness_modulus(grading: Grading) -> Working:

@@ -12,8 +12,8 @@ from keeve.core.correcting import Correction, correction
 from keeve.core.dosing import Card, Dose, dose_card, loose_m3_per_m3
 from keeve.core.envelope import outside
 from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
+from keeve.core.judging import Ratio, judged
 from keeve.core.loads import LEAST_LOAD_SHARE, Divide, Limit, Split, Strategy, limits, recommend, splits
-from keeve.core.material import CEMENTITIOUS, Role
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps
 from keeve.core.proportions import Proportions, WaterWindow, cap_water
@@ -22,7 +22,7 @@ from keeve.core.takeoff.need import Need, order_working, take_off
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.units import Bulking, Moisture, Share, Volume, Waste
 from keeve.core.vessels import Container, Mixer
-from keeve.core.working import PRACTICE, Given, Working
+from keeve.core.working import Working
 
 WATER_CEMENT_WARNING: Final = 0.60
 """Above this nothing that must be strong or outlast frost: common practice, no source."""
@@ -85,14 +85,6 @@ class Load(Frozen):
     card: int
     """Which card it is mixed from."""
     volume_m3: float
-
-
-class Ratio(Frozen):
-    """A ratio by which the trade judges a mix."""
-
-    name: str
-    value: float
-    working: Working
 
 
 class Plan(Frozen):
@@ -196,7 +188,7 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         *(math.fsum(c.water.pour[i] * n for c, n in zip(cards, count_of, strict=True)) for i in range(3))
     )
     brought_kg_m3 = cards[0].water.brought_l / cards[0].volume_m3
-    ratios = _ratios(proportions)
+    ratios = judged(proportions)
     return Plan(
         core_version=__version__,
         need=need,
@@ -298,29 +290,6 @@ def _totals(cards: tuple[Card, ...], count_of: list[int]) -> tuple[Total, ...]:
         )
 
     return tuple(total(i, dose) for i, dose in enumerate(cards[0].doses))
-
-
-def _ratios(proportions: Proportions) -> tuple[Ratio, ...]:
-    water = proportions.water.target
-    roles = {c.material.role for c in proportions.constituents}
-    cementitious = ("w/cm", "cementitious") if "supplementary" in roles else ("w/c", "cement")
-    kinds = [(CEMENTITIOUS, cementitious), (frozenset[Role]({"plaster"}), ("w/p", "powder"))]
-    if "lime" in roles:  # masonry standards count lime too, and then say sum of binders
-        kinds = [(CEMENTITIOUS | {"lime"}, ("w/b", "sum of binders"))]
-    found: list[Ratio] = []
-    for judged, (name, what) in kinds:
-        mass = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in judged)
-        if mass > 0:
-            working = Working(
-                figure=name,
-                formula=f"free water / {what}",
-                given=(Given("free water in 1 m³", water, "kg"), Given(f"{what} in 1 m³", mass, "kg")),
-                result=water / mass,
-                unit="",
-                source=PRACTICE,
-            )
-            found.append(Ratio(name=name, value=water / mass, working=working))
-    return tuple(found)
 
 
 def _warnings(

@@ -4,9 +4,10 @@ import math
 from typing import Final
 
 from keeve.core.admixtures import AdmixtureDose
-from keeve.core.dosing import ADMIXTURE, ICE, Card, Dose
-from keeve.core.procedure import Step, StepDose
-from keeve.core.units import System, say, show_length, show_litres, show_mass
+from keeve.core.dosing import ADMIXTURE, ICE, Card, Dose, title
+from keeve.core.mix import Mix, Target
+from keeve.core.procedure import Step, StepDose, StepTemplate
+from keeve.core.units import System, say, show, show_length, show_litres, show_mass
 from keeve.core.vessels import Fill, close_enough, people_count
 
 _STRUCK_MM: Final = 5.0
@@ -107,6 +108,22 @@ def short_lines(step: Step, card: Card, system: System) -> tuple[tuple[str, str]
         gauge = next((d.gauge for d in card.doses if d.material_key == part.material_key and d.packs is None), None)
         lines.append((name, fill_count(gauge, part.share) if gauge else amount))
     return tuple(lines)
+
+
+def step_title(step: StepTemplate, mix: Mix) -> str:
+    """Say what a step of a procedure does with this mix's own materials. Common practice, no source."""
+    roles = {add.of for add in step.adds}
+    return title(step.title, [m.name for m in mix.materials() if m.role in roles])
+
+
+def target(given: Target, system: System) -> str:
+    """Say a target consistency with its unit. Common practice, no source; the figures name their own."""
+    if given.unit == "mm":
+        low, high = (show_length(v, system) for v in (given.low, given.high))
+        return f"{low[0]} to {say(high)}"
+    if given.low == -given.high:
+        return f"± {show(given.high, given.unit, system)}"
+    return f"{given.low:g} to {given.high:g} {given.unit}"
 
 
 def step_lines(step: Step, card: Card, system: System) -> tuple[tuple[str, str, str], ...]:

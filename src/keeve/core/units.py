@@ -437,6 +437,18 @@ def _step(value: float, *steps: tuple[float, int]) -> str:
     return _digits(value, 0)
 
 
+def counted(value: float) -> str:
+    """Say a count [-] the way people do, 2½, where that is what it is; else to two figures. Common practice, no source.
+
+    >>> counted(3.6), counted(2.0), counted(0.5), counted(12.34), counted(0.1)
+    ('3.6', '2', '½', '12.3', '0.1')
+    """
+    whole, rest = divmod(round(value * 4), 4)
+    if (whole or rest) and abs(value - whole - rest / 4) < 0.005 * value:
+        return f"{whole or ''}{('', '¼', '½', '¾')[rest]}"
+    return f"{value:.3g}" if value >= 10 else f"{value:.2f}".rstrip("0").rstrip(".")
+
+
 def show_mass(mass_kg: float, system: System = "metric") -> tuple[str, str]:
     """Say a mass [kg] as a number and its unit. NIST SP 811 for US units.
 

@@ -40,6 +40,22 @@ class MixRow(_Owned, Base):
     changes: Mapped[Document]
 
 
+class BookRow(_Owned, Base):
+    """Something of a crew's own in its mix book: a mix, an admixture, a sand test; as typed, and as last understood."""
+
+    __tablename__ = "book_entries"
+    __table_args__ = (UniqueConstraint("crew_id", "kind", "key"),)
+
+    kind: Mapped[str]
+    key: Mapped[str]
+    base: Mapped[Document | None]
+    """What it began as: a whole mix, kept so that a new catalogue does not change it."""
+    entry: Mapped[Document]
+    document: Mapped[Document | None]
+    away: Mapped[bool] = mapped_column(default=False)
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
 class JobRow(_Owned, Base):
     """A job; its entries are kept exactly as typed, right or wrong, so that nothing is lost."""
 

@@ -15,6 +15,9 @@ from keeve import __version__
 from keeve.store.database import make_engine
 from keeve.web import faults
 from keeve.web.api.routes import router as api
+from keeve.web.book.own_admixtures import router as own_admixtures
+from keeve.web.book.routes import router as book
+from keeve.web.book.sands import router as sands
 from keeve.web.jobs.routes import router as jobs
 from keeve.web.loads.routes import router as loads
 from keeve.web.look_back.routes import router as look_back
@@ -60,7 +63,7 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.sessions = sessionmaker(engine, expire_on_commit=False)
     faults.install(app)
-    for router in (jobs, sheet, measure, mix, loads, mixer, look_back, api):
+    for router in (jobs, sands, own_admixtures, book, sheet, measure, mix, loads, mixer, look_back, api):
         app.include_router(router)
     app.mount("/static", _Files(directory=STATIC), name="static")
 

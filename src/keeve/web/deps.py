@@ -7,8 +7,9 @@ from uuid import UUID
 from fastapi import Depends, HTTPException, Request, status
 from sqlalchemy.orm import Session
 
-from keeve.catalogue import Catalogue, load_catalogue
+from keeve.catalogue import Catalogue, JobSheet, load_catalogue
 from keeve.core.units import System
+from keeve.store.book_store import OWN, BookStore
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.tables import JobRow
 
@@ -57,12 +58,32 @@ def get_units(request: Request) -> System:
 Units = Annotated[System, Depends(get_units)]
 
 
-def get_catalogue() -> Catalogue:
-    """Return the catalogue that ships."""
-    return load_catalogue()
+def get_book(store: Store, db: Db) -> BookStore:
+    """Return the mix book of the crew that asks."""
+    return BookStore(db, store.crew_id)
 
 
-Shelf = Annotated[Catalogue, Depends(get_catalogue)]
+Book = Annotated[BookStore, Depends(get_book, scope="function")]
+
+
+def get_shelf(book: Book) -> Catalogue:
+    """Return the catalogue that ships, with the crew's own mixes and admixtures."""
+    return book.shelf(load_catalogue())
+
+
+Shelf = Annotated[Catalogue, Depends(get_shelf, scope="function")]
+
+
+def shelf_for(request: Request, sheet: JobSheet) -> Catalogue:
+    """Return the shelf a sheet needs; one that names nothing of the crew's own is planned without the database."""
+    names = [sheet.mix, *(entry.admixture for entry in sheet.admixtures)]
+    if not any(isinstance(name, str) and name.startswith(OWN) for name in names):
+        return load_catalogue()
+    with request.app.state.sessions.begin() as session:
+        crew = crew_named(session, request.app.state.settings.crew)
+        return BookStore(session, crew.id).shelf(load_catalogue())
+
+
 View = Literal["measure", "mix", "loads"]
 
 

@@ -60,7 +60,8 @@ HATCH: Final[dict[Role, Role]] = {
 """Roles that share another's hatch."""
 
 
-def _hatch(role: Role | None) -> str:
+def hatch_of(role: Role | None) -> str:
+    """Say which hatch a role is drawn with; nothing means water."""
     return HATCH.get(role, role) if role else "water"
 
 
@@ -130,7 +131,7 @@ def tub(card: Card, mixer: Mixer, units: System) -> Tub:
             middle_mm = (low_mm + high_mm) / 2
             rough.append(
                 (
-                    _hatch(roles.get(part.material_key)),
+                    hatch_of(roles.get(part.material_key)),
                     scale.band(low_mm, high_mm),
                     name,
                     amount,
@@ -276,20 +277,20 @@ def gauges(
         if counted:
             whole = int((dose.packs or 0) + 1e-6)
             part = (dose.packs or 0) - whole
-            bags = [_bag(_hatch(dose.role), 1.0)] * min(whole, MOST_DRAWN) + (
-                [_bag(_hatch(dose.role), part)] if part > 1e-6 else []
+            bags = [_bag(hatch_of(dose.role), 1.0)] * min(whole, MOST_DRAWN) + (
+                [_bag(hatch_of(dose.role), part)] if part > 1e-6 else []
             )
             rows.append((f"{dose.name}: {counted}", bags))
         elif dose.gauge is not None:
             container = by_key[dose.gauge.container_key]
             caption = saying.fills(dose.gauge, units)
-            one = _pail(_hatch(dose.role), container, dose.gauge.mark_up_mm, tallest)
+            one = _pail(hatch_of(dose.role), container, dose.gauge.mark_up_mm, tallest)
             rows.append((f"{dose.name}: {caption}", [one] * min(dose.gauge.fills, MOST_DRAWN)))
         else:
             rows.append(
                 (
                     f"{dose.name}: {saying.exact(dose, units)} on the scale",
-                    [_bag(_hatch(dose.role), min(dose.packs or 1.0, 1.0))],
+                    [_bag(hatch_of(dose.role), min(dose.packs or 1.0, 1.0))],
                 )
             )
     pour = card.water.pour.target

@@ -15,9 +15,10 @@ from jinja2.runtime import Context
 from markupsafe import Markup
 
 from keeve.core import saying
-from keeve.core.units import say, show, show_litres, show_mass, show_space
+from keeve.core.units import FT3_M3, GAL_L, IN_MM, LB_KG, System, counted, say, show, show_litres, show_mass, show_space
 from keeve.core.working import Working
-from keeve.web import drawing
+from keeve.store.book_store import OWN
+from keeve.web import drawing, drawing_mix
 from keeve.web.deps import NIGHT_COOKIE, get_units
 from keeve.web.security import page_token
 
@@ -58,6 +59,14 @@ def _working_lines(working: Working, units: str) -> list[tuple[str, str]]:
     return [(given.name, _say_given(given.value, given.unit, units)) for given in working.given]
 
 
+def plain_number(value: float, what: str, units: System) -> str:
+    """Say a label's figure without its unit, in the unit its field shows."""
+    if units == "metric":
+        return f"{value:.4g}"
+    per = {"kg": LB_KG, "yield": FT3_M3 * 1000, "water": GAL_L / 8, "mm": IN_MM}[what]
+    return f"{value / per:.3g}"
+
+
 def _environment() -> Environment:
     environment = Environment(
         loader=FileSystemLoader(HERE),
@@ -68,14 +77,18 @@ def _environment() -> Environment:
     )
     for name in _SHOWS:
         environment.filters[name], environment.filters[f"{name}_big"] = _shower(name)
+    environment.filters["counted"] = counted
     environment.filters["working_lines"] = _working_lines
     environment.filters["said"] = _say_given
     environment.filters["json_text"] = lambda value: Markup(json.dumps(value).replace("<", "\\u003c"))  # noqa: S704
+    environment.tests["is_own"] = lambda key: str(key).startswith(OWN)
     environment.globals |= {
         "static": _static,
         "next_number": lambda: next(_numbers),
         "saying": saying,
+        "saying_plain": plain_number,
         "drawing": drawing,
+        "drawing_mix": drawing_mix,
         "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
     }
     return environment

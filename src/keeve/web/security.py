@@ -74,7 +74,8 @@ def page_token(request: Request) -> str:
 async def own_page(request: Request) -> None:
     """Refuse a change that one of our own pages did not ask for."""
     token = request.headers.get(TOKEN_HEADER)
-    if token is None and request.headers.get("content-type", "").startswith("application/x-www-form-urlencoded"):
+    kind = request.headers.get("content-type", "")
+    if token is None and kind.startswith(("application/x-www-form-urlencoded", "multipart/form-data")):
         token = str((await request.form()).get(TOKEN_FIELD, ""))
     try:
         named = _serializer(request).loads(token or "")

@@ -4,11 +4,15 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, HTTPException, Query, Request
 from fastapi.responses import JSONResponse, Response
+from pydantic import Field
 
-from keeve.catalogue import JobSheet, resolve
+from keeve.catalogue import JobSheet, SandResult, SandTest, judge_sand, load_catalogue, resolve
+from keeve.core.errors import Frozen
 from keeve.core.plan import Plan, plan
+from keeve.core.units import Mass
+from keeve.core.weighing import Weighing, judge_weighing
 from keeve.formats.mix_exchange import MixFile, mix_schema
-from keeve.web.deps import Shelf, as_view
+from keeve.web.deps import Shelf, as_view, shelf_for
 from keeve.web.planning import Tried
 from keeve.web.render import page
 from keeve.web.shared.routes import answer_values
@@ -59,16 +63,35 @@ def api_mix_schema() -> dict[str, Any]:
     return mix_schema()
 
 
+class Reading(Frozen):
+    """What the scale said."""
+
+    role: str = Field(max_length=20, description="role of the constituent, water or admixture")
+    wanted_kg: float = Field(gt=0, le=1e6)
+    weighed: Mass
+
+
+@router.post("/api/weighed", name="api_weighed", responses=_REFUSED)
+def api_weighed(reading: Reading) -> Weighing:
+    """Judge a reading of the scale against the ticket."""
+    return judge_weighing(reading.role, reading.wanted_kg, reading.weighed)
+
+
+@router.post("/api/sand", name="api_sand", responses=_REFUSED)
+def api_sand(test: SandTest) -> SandResult:
+    """Judge one sand, or two and their best blend, by their sieve sheets."""
+    return judge_sand(test, load_catalogue())
+
+
 @router.post("/api/plan", name="api_plan", response_model=Plan, responses=_REFUSED)
 def api_plan(
     request: Request,
     sheet: JobSheet,
-    shelf: Shelf,
     view: Annotated[str | None, Query(max_length=10, description="draw a station's answer instead of JSON")] = None,
     job_id: Annotated[str, Query(max_length=40, description="job the drawn answer links to")] = "-",
 ) -> Response:
     """Work out a job. Changes nothing and keeps nothing."""
-    full = resolve(sheet, shelf)
+    full = resolve(sheet, shelf_for(request, sheet))
     result = plan(full)
     station = as_view(view)
     if station is None:

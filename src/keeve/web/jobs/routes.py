@@ -62,9 +62,10 @@ def new_job(
     store: Store,
     name: Annotated[str, Form(max_length=120)],
     place: Annotated[str, Form(max_length=120)] = "",
+    mix: Annotated[str, Form(max_length=80)] = "concrete-1-2-4",
 ) -> Response:
     """Open a job and go to its first station."""
-    job = store.new_job({"job": name.strip() or "Job without a name", "place": place.strip(), "mix": "concrete-1-2-4"})
+    job = store.new_job({"job": name.strip() or "Job without a name", "place": place.strip(), "mix": mix})
     return RedirectResponse(request.url_for("measure", job_id=job.id), status.HTTP_303_SEE_OTHER)
 
 

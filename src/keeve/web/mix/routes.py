@@ -8,8 +8,9 @@ from fastapi.responses import Response
 from keeve.core.admixtures import Admixture
 from keeve.core.material import WET_HEAPS, Material
 from keeve.core.mix import Mix
-from keeve.core.units import FT3_M3, GAL_L, IN_MM, LB_KG, System, show
-from keeve.web.deps import Job, Shelf, Store, Units
+from keeve.core.units import System, show
+from keeve.web.book.sands import finenesses
+from keeve.web.deps import Book, Job, Shelf, Store, Units
 from keeve.web.shared.routes import station_page
 
 router = APIRouter(include_in_schema=False)
@@ -26,21 +27,20 @@ class Heap:
     key: str
     name: str
     absorption_percent: float
+    bulks: bool
     looks: tuple[tuple[str, str], ...]
 
 
 def _heap(material: Material) -> Heap:
     looks = LOOKS_STONE if material.role == "stone" else LOOKS_SAND
     total = tuple((word, f"{percent + material.absorption_percent:g}") for word, percent in looks)
-    return Heap(material.key, material.name, material.absorption_percent, (("bone dry", "0"), *total))
-
-
-def plain_number(value: float, what: str, units: System) -> str:
-    """Say a label's figure without its unit, in the unit its field shows."""
-    if units == "metric":
-        return f"{value:.4g}"
-    per = {"kg": LB_KG, "yield": FT3_M3 * 1000, "water": GAL_L / 8, "mm": IN_MM}[what]
-    return f"{value / per:.3g}"
+    return Heap(
+        material.key,
+        material.name,
+        material.absorption_percent,
+        material.bulking != "none",
+        (("bone dry", "0"), *total),
+    )
 
 
 def _admixture_words(label: Admixture) -> str:
@@ -55,7 +55,7 @@ def _packs(mix: Mix, units: System) -> list[tuple[str, str]]:
 
 
 @router.get("/jobs/{job_id}/mix", name="mix")
-def mix(request: Request, job: Job, store: Store, shelf: Shelf, units: Units) -> Response:
+def mix(request: Request, job: Job, store: Store, shelf: Shelf, book: Book, units: Units) -> Response:
     """Show the mixes, the chosen one's settings, and what it is made of."""
     chosen = shelf.mixes.get(job.mix.based_on)
     materials = chosen.materials() if chosen else ()
@@ -67,8 +67,9 @@ def mix(request: Request, job: Job, store: Store, shelf: Shelf, units: Units) ->
         shelf,
         chosen=chosen,
         heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
+        late_water=[(words, words) for words in chosen.other_late_water] if chosen else [],
+        sands=finenesses(book, shelf) if chosen and chosen.basis.basis == "designed" else [],
         has_cement=any(m.role == "cement" for m in materials),
         admixtures=[("", "none"), *((a.key, _admixture_words(a)) for a in shelf.admixtures.values())],
         packs=_packs(chosen, units) if chosen else [],
-        saying_plain=plain_number,
     )

@@ -12,6 +12,7 @@ from keeve.core.correcting import room_for_dry_kg
 from keeve.core.dosing import Card
 from keeve.core.errors import TradeError
 from keeve.core.plan import Plan
+from keeve.core.procedure import StepDose
 from keeve.core.units import GAL_L, LB_KG, System, show_litres
 from keeve.core.vessels import jug_steps_l
 from keeve.store.crew_store import Kept
@@ -31,6 +32,14 @@ MOST_EVENTS = 200
 def _jug_label(litres: float, units: System) -> str:
     number, unit = show_litres(litres, units)
     return f"+ {number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
+
+
+def _weigh(part: StepDose, card: Card) -> dict[str, Any] | None:
+    """Say what the scale should show, for what goes by the scale."""
+    dose = next((d for d in card.doses if d.material_key == part.material_key), None)
+    if dose is None or dose.gauge is not None or (dose.packs is not None and saying.bags(dose.packs * part.share)):
+        return None
+    return {"wanted_kg": part.batch_kg, "role": dose.role}
 
 
 def _card(card: Card, units: System, plan: Plan) -> dict[str, Any]:
@@ -53,8 +62,10 @@ def _card(card: Card, units: System, plan: Plan) -> dict[str, Any]:
                 "seconds": step.seconds,
                 "water_l": step.water_l,
                 "lines": [
-                    {"key": i, "name": name, "amount": amount, "exact": exact}
-                    for i, (name, amount, exact) in enumerate(saying.step_lines(step, card, units))
+                    {"key": i, "name": name, "amount": amount, "exact": exact, "weigh": _weigh(part, card)}
+                    for i, (part, (name, amount, exact)) in enumerate(
+                        zip(step.doses, saying.step_lines(step, card, units), strict=True)
+                    )
                 ],
             }
             for step in card.steps

@@ -27,11 +27,12 @@ def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
         "shapes": [],
         "changes": {},
         "moisture_percent": {},
+        "bulking_percent": {},
         "gauges": [],
         "admixtures": [],
         "waste_percent": None,
     } | typed
-    kinds = {"moisture_percent": dict, "gauges": list, "admixtures": list}
+    kinds = {"moisture_percent": dict, "bulking_percent": dict, "gauges": list, "admixtures": list}
     return whole | {name: kind() for name, kind in kinds.items() if not isinstance(whole[name], kind)}
 
 

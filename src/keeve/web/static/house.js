@@ -1,5 +1,5 @@
 "use strict";
-// What every page shares: the keys, and times of day in the reader's own clock.
+// What every page shares: the keys, finding in a list, and times of day in the reader's own clock.
 
 const typing = (target) => target instanceof Element && target.closest("input, select, textarea, dialog[open]") !== null;
 
@@ -18,6 +18,28 @@ document.addEventListener("keydown", (event) => {
   }
   event.preventDefault();
 });
+
+for (const field of document.querySelectorAll("[data-find]")) {
+  const list = document.querySelector(field.dataset.find);
+  field.addEventListener("input", () => {
+    const wanted = field.value.trim().toLowerCase().split(/\s+/);
+    let heading = null;
+    let shownBelow = 0;
+    const close = () => { if (heading) heading.hidden = shownBelow === 0; };
+    for (const row of list.children) {
+      if ("family" in row.dataset) {
+        close();
+        heading = row;
+        shownBelow = 0;
+      } else if ("found" in row.dataset) {
+        const words = `${heading.textContent} ${row.textContent}`.toLowerCase();
+        row.hidden = !wanted.every((word) => words.includes(word));
+        if (!row.hidden) shownBelow += 1;
+      }
+    }
+    close();
+  });
+}
 
 for (const time of document.querySelectorAll("time[data-local]")) {
   const at = new Date(time.dateTime);

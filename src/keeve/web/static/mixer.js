@@ -146,6 +146,26 @@
         return { ...line, amount: this.step.kind === "sips" ? `up to ${this.litres(wanted)}` : this.litres(wanted) };
       });
     },
+    // Judging a reading needs the server: without a network the exact amount beside it has to do.
+    async weighed(wanted, event) {
+      const field = event.target;
+      const said = field.closest(".weigh").querySelector("output");
+      const text = field.value.trim();
+      if (!text) { said.textContent = ""; return; }
+      const bare = /^[\d.,]+$/.test(text);
+      try {
+        const answer = await fetch(this.$root.dataset.weighed, {
+          method: "POST",
+          headers: { "content-type": "application/json" },
+          body: JSON.stringify({ ...wanted, weighed: bare ? `${text} ${field.dataset.unit}` : text }),
+        });
+        const found = await answer.json();
+        said.textContent = answer.ok ? found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`;
+        said.className = answer.ok && found.good ? "" : "off-mark";
+      } catch {
+        said.textContent = "No connection: compare it with the amount above.";
+      }
+    },
     get judging() { return !this.allDone && this.step.kind === "judge"; },
     get nextTitle() {
       if (this.allDone) return "";

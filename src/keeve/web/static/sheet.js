@@ -9,7 +9,7 @@
   const FRACTION = /[/½⅓⅔¼¾]/;
   const STATION_OF = {
     shapes: "1 Measure", waste_percent: "1 Measure",
-    mix: "2 Mix", changes: "2 Mix", moisture_percent: "2 Mix",
+    mix: "2 Mix", changes: "2 Mix", moisture_percent: "2 Mix", bulking_percent: "2 Mix", ice_percent: "2 Mix", ratio_cap: "2 Mix",
     admixtures: "2 Mix", steel: "2 Mix", unusual_ok: "2 Mix",
     mixer: "3 Loads", gauges: "3 Loads", jug: "3 Loads", strategy: "3 Loads", place_l_min: "3 Loads",
   };
@@ -52,7 +52,7 @@
       this.root = this.$root; // from inside a nested part $root is that part
       this.sheet = JSON.parse(this.root.querySelector("[data-sheet]").textContent);
       this.form = this.root.querySelector("form.entries");
-      this.shapes = this.form.querySelector("[data-shapes]");
+      this.lists = [...this.form.querySelectorAll("[data-rows]")];
       this.showFaults(JSON.parse(this.root.querySelector("[data-faults]").textContent));
       const chosen = this.form.querySelector(".mixes input:checked");
       if (chosen) {
@@ -70,7 +70,7 @@
 
     collect() {
       const sheet = structuredClone(Alpine.raw(this.sheet));
-      if (this.shapes) sheet.shapes = [];
+      for (const list of this.lists) place(sheet, list.dataset.rows, []);
       for (const field of this.form.querySelectorAll("[name]")) {
         if (!shown(field) || (field.type === "radio" && !field.checked)) continue;
         place(sheet, field.name, typed(field));
@@ -82,6 +82,7 @@
     },
 
     changed(event) {
+      if (event && event.target && event.target.matches("input:not([name])")) return; // the field that finds
       this.sheet = this.collect();
       this.dirty = true;
       if (event && event.target && event.target.dataset && "reload" in event.target.dataset) {
@@ -188,24 +189,6 @@
       event.target.submit();
     },
 
-    find(event) {
-      const wanted = event.target.value.trim().toLowerCase().split(/\s+/);
-      let heading = null;
-      let shownBelow = 0;
-      for (const row of this.form.querySelectorAll(".mixes > *")) {
-        if ("family" in row.dataset) {
-          if (heading) heading.hidden = shownBelow === 0;
-          heading = row;
-          shownBelow = 0;
-        } else if (row.matches(".mix-row")) {
-          const words = `${heading.textContent} ${row.textContent}`.toLowerCase();
-          row.hidden = !wanted.every((word) => words.includes(word));
-          if (!row.hidden) shownBelow += 1;
-        }
-      }
-      if (heading) heading.hidden = shownBelow === 0;
-    },
-
     set(event) {
       const button = event.currentTarget;
       const field = this.form.querySelector(`[name="${CSS.escape(button.dataset.set)}"]`);
@@ -215,40 +198,43 @@
 
     add(event) {
       const kind = event.currentTarget.dataset.add;
-      const count = this.shapes.querySelectorAll("[data-shape]").length;
+      const list = this.lists.find((one) => one.dataset.rows === (event.currentTarget.dataset.to || "shapes"));
+      const count = list.querySelectorAll("[data-row]").length;
       const text = this.form.querySelector(`template[data-template="${kind}"]`).innerHTML.replaceAll("__i__", String(count));
-      this.shapes.insertAdjacentHTML("beforeend", text);
+      list.insertAdjacentHTML("beforeend", text);
       const empty = this.form.querySelector("[data-empty]");
       if (empty) empty.remove();
-      const first = this.shapes.lastElementChild.querySelector("input:not([type=hidden])");
+      const first = list.lastElementChild.querySelector("input:not([type=hidden]), select");
       // Wait for Alpine to hide the parts that do not belong to the form chosen first.
       requestAnimationFrame(() => { if (first) first.focus(); this.changed(); });
     },
 
     remove(event) {
-      const shape = event.currentTarget.closest("[data-shape]");
-      this.gone = { shape, before: shape.nextElementSibling };
-      shape.remove();
+      const row = event.currentTarget.closest("[data-row]");
+      this.gone = { row, list: row.parentElement, before: row.nextElementSibling };
+      row.remove();
       this.removed = true;
       this.renumber();
       this.changed();
     },
 
     undo() {
-      const { shape, before } = Alpine.raw(this.gone);
-      this.shapes.insertBefore(shape, before && before.parentNode === this.shapes ? before : null);
+      const { row, list, before } = Alpine.raw(this.gone);
+      list.insertBefore(row, before && before.parentNode === list ? before : null);
       this.removed = false;
       this.renumber();
       requestAnimationFrame(() => this.changed());
     },
 
     renumber() {
-      [...this.shapes.querySelectorAll("[data-shape]")].forEach((shape, i) => {
-        for (const field of shape.querySelectorAll("[name]")) field.name = field.name.replace(/^shapes\.\d+/, `shapes.${i}`);
-        for (const spot of shape.querySelectorAll("[data-fault-for]")) {
-          spot.dataset.faultFor = spot.dataset.faultFor.replace(/^shapes\.\d+/, `shapes.${i}`);
-        }
-      });
+      for (const list of this.lists) {
+        const path = list.dataset.rows;
+        const moved = (name, i) => (name.startsWith(`${path}.`) ? name.replace(/\d+/, String(i)) : name);
+        [...list.querySelectorAll("[data-row]")].forEach((row, i) => {
+          for (const field of row.querySelectorAll("[name]")) field.name = moved(field.name, i);
+          for (const spot of row.querySelectorAll("[data-fault-for]")) spot.dataset.faultFor = moved(spot.dataset.faultFor, i);
+        });
+      }
     },
   });
 

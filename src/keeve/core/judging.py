@@ -1,0 +1,51 @@
+"""The ratios by which the trade judges a mix."""
+
+from keeve.core.errors import Frozen
+from keeve.core.material import CEMENTITIOUS, Role
+from keeve.core.proportions import Proportions
+from keeve.core.working import PRACTICE, Given, Working
+
+
+class Ratio(Frozen):
+    """A ratio by which the trade judges a mix."""
+
+    name: str
+    value: float
+    working: Working
+
+
+def judged(proportions: Proportions) -> tuple[Ratio, ...]:
+    """Work out the ratios of a mix.
+
+    Parameters
+    ----------
+    proportions : the mix
+
+    Returns
+    -------
+    water over what the trade divides by: cement, cementitious, sum of binders or powder [kg/kg]
+
+    References
+    ----------
+    Common practice, no source; masonry standards count lime too.
+    """
+    water = proportions.water.target
+    roles = {c.material.role for c in proportions.constituents}
+    cementitious = ("w/cm", "cementitious") if "supplementary" in roles else ("w/c", "cement")
+    kinds = [(CEMENTITIOUS, cementitious), (frozenset[Role]({"plaster"}), ("w/p", "powder"))]
+    if "lime" in roles:  # masonry standards count lime too, and then say sum of binders
+        kinds = [(CEMENTITIOUS | {"lime"}, ("w/b", "sum of binders"))]
+    found: list[Ratio] = []
+    for judged, (name, what) in kinds:
+        mass = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in judged)
+        if mass > 0:
+            working = Working(
+                figure=name,
+                formula=f"free water / {what}",
+                given=(Given("free water in 1 m³", water, "kg"), Given(f"{what} in 1 m³", mass, "kg")),
+                result=water / mass,
+                unit="",
+                source=PRACTICE,
+            )
+            found.append(Ratio(name=name, value=water / mass, working=working))
+    return tuple(found)

@@ -1,0 +1,125 @@
+"""A crew's mix book: what they wrote down themselves, beside the catalogue that ships."""
+
+from datetime import UTC, datetime
+from functools import lru_cache
+from typing import Any, Literal
+from uuid import UUID, uuid4
+
+from sqlalchemy import Text, cast, func, select
+from sqlalchemy.orm import Session
+
+from keeve.catalogue import Catalogue
+from keeve.core.admixtures import Admixture
+from keeve.core.errors import Code, Fault, MixError
+from keeve.core.mix import Mix
+from keeve.store.tables import BookRow, JobRow, MixRow
+
+Kind = Literal["mix", "admixture", "sand"]
+MOST_ENTRIES = 500
+OWN = "own-"
+"""Begins the key of everything that is a crew's own."""
+
+
+# Parsed once for each text: every keystroke of a sheet asks for the shelf.
+@lru_cache(maxsize=2 * MOST_ENTRIES)
+def _mix(text: str) -> Mix:
+    return Mix.model_validate_json(text)
+
+
+@lru_cache(maxsize=2 * MOST_ENTRIES)
+def _admixture(text: str) -> Admixture:
+    return Admixture.model_validate_json(text)
+
+
+class BookStore:
+    """The mix book of one crew; flushes only, the caller commits."""
+
+    def __init__(self, session: Session, crew_id: UUID) -> None:
+        self._session = session
+        self.crew_id = crew_id
+
+    def shelf(self, catalogue: Catalogue) -> Catalogue:
+        """Return the catalogue with the crew's own mixes and admixtures."""
+        query = (
+            select(BookRow.kind, cast(BookRow.document, Text))
+            .where(
+                BookRow.crew_id == self.crew_id,
+                BookRow.kind.in_(("mix", "admixture")),
+                BookRow.document.is_not(None),
+                ~BookRow.away,
+            )
+            .order_by(BookRow.changed_at.desc())
+        )
+        rows = self._session.execute(query).all()
+        return catalogue.with_own(
+            tuple(_mix(text) for kind, text in rows if kind == "mix"),
+            tuple(_admixture(text) for kind, text in rows if kind == "admixture"),
+        )
+
+    def entries(self, kind: Kind) -> list[BookRow]:
+        """Return what is in the book, the one last worked on first."""
+        query = select(BookRow).where(BookRow.crew_id == self.crew_id, BookRow.kind == kind, ~BookRow.away)
+        return list(self._session.scalars(query.order_by(BookRow.changed_at.desc())))
+
+    def entry(self, kind: Kind, key: str) -> BookRow | None:
+        """Return one entry, put away or not."""
+        query = select(BookRow).where(BookRow.crew_id == self.crew_id, BookRow.kind == kind, BookRow.key == key)
+        return self._session.scalars(query).one_or_none()
+
+    def count(self) -> int:
+        """How many entries the book holds."""
+        query = select(func.count()).select_from(BookRow).where(BookRow.crew_id == self.crew_id, ~BookRow.away)
+        return self._session.scalar(query) or 0
+
+    def add(
+        self, kind: Kind, entry: dict[str, Any], document: dict[str, Any] | None, base: dict[str, Any] | None = None
+    ) -> BookRow:
+        """Write something new into the book.
+
+        Raises
+        ------
+        MixError : the book is full
+        """
+        if self.count() >= MOST_ENTRIES:
+            raise MixError(
+                Fault(
+                    Code.TOO_MANY,
+                    f"The book is full: it holds {MOST_ENTRIES} entries of your own.",
+                    "Put some away first.",
+                )
+            )
+        row = BookRow(
+            id=uuid4(), crew_id=self.crew_id, kind=kind, key=new_key(), base=base, entry=entry, document=document
+        )
+        if document is not None:
+            row.document = document | {"key": row.key}
+        self._session.add(row)
+        self._session.flush()
+        return row
+
+    def save(self, row: BookRow, entry: dict[str, Any], document: dict[str, Any] | None) -> None:
+        """Keep an entry as typed; what could not be understood leaves the last understood form in use."""
+        row.entry = entry
+        if document is not None:
+            row.document = document | {"key": row.key}
+        row.changed_at = datetime.now(UTC)
+        self._session.flush()
+
+    def put_away(self, row: BookRow, *, away: bool) -> None:
+        """Take an entry out of the book, or put it back."""
+        row.away = away
+        self._session.flush()
+
+    def used_by(self, key: str) -> list[str]:
+        """Name the crew's jobs that are mixed with an own mix."""
+        query = (
+            select(JobRow.name)
+            .join(MixRow, MixRow.id == JobRow.mix_id)
+            .where(JobRow.crew_id == self.crew_id, MixRow.based_on == key)
+        )
+        return list(self._session.scalars(query))
+
+
+def new_key() -> str:
+    """Make a key for something of one's own."""
+    return f"{OWN}{uuid4().hex[:12]}"

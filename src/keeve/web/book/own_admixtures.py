@@ -1,0 +1,76 @@
+"""Admixtures: those that ship, and the crew's own by the label of the can."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Request, status
+from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
+
+from keeve.core.admixtures import Admixture
+from keeve.core.errors import Code, Fault, MixError, faults_of
+from keeve.web.deps import Book, Shelf, Units
+from keeve.web.faults import fault_rows
+from keeve.web.planning import pruned
+from keeve.web.render import page
+from keeve.web.security import OwnPage
+
+router = APIRouter(include_in_schema=False)
+FIELDS = ("name", "form", "density_kg_l", "solids_percent", "least", "most", "unit", "when", "chloride")
+Typed = Annotated[str, Form(max_length=80)]
+
+
+def _read(typed: dict[str, Any]) -> Admixture:
+    given = pruned(typed)
+    commas = {k: v.replace(",", ".") if k in ("density_kg_l", "solids_percent", "least", "most") else v
+              for k, v in given.items()}  # fmt: skip
+    label = Admixture.model_validate(commas | {"key": "new", "source": "the can's label"})
+    if label.least > label.most:
+        raise MixError(
+            Fault(Code.INVERTED, "The least dose is more than the most.", "Exchange the two.", "least", label.least)
+        )
+    return label
+
+
+@router.get("/book/own/admixtures", name="admixtures")
+def admixtures(request: Request, shelf: Shelf) -> Response:
+    """List the admixtures, with an empty form for one more."""
+    return page(request, "book/admixtures.html", shelf=shelf, typed={}, faults={})
+
+
+@router.post("/book/own/admixtures", name="new_admixture", dependencies=[OwnPage])
+def new_admixture(
+    request: Request,
+    book: Book,
+    shelf: Shelf,
+    units: Units,
+    name: Typed = "",
+    form: Typed = "liquid",
+    density_kg_l: Typed = "",
+    solids_percent: Typed = "",
+    least: Typed = "",
+    most: Typed = "",
+    unit: Typed = "mL/100 kg",
+    when: Typed = "in the water",
+    chloride: Typed = "",
+) -> Response:
+    """Write the label of a can into the book."""
+    given = (name.strip(), form, density_kg_l, solids_percent, least, most, unit, when, chloride)
+    typed = dict(zip(FIELDS, given, strict=True))
+    try:
+        label = _read(typed)
+    except (ValidationError, MixError) as error:
+        faults = error.faults if isinstance(error, MixError) else faults_of(error)
+        said = {row["field"]: f"{row['sentence']} {row['hint']}".strip() for row in fault_rows(faults, units)}
+        wrong = status.HTTP_422_UNPROCESSABLE_CONTENT
+        return page(request, "book/admixtures.html", status=wrong, shelf=shelf, typed=typed, faults=said)
+    book.add("admixture", typed, label.model_dump(mode="json"))
+    return RedirectResponse(request.url_for("admixtures"), status.HTTP_303_SEE_OTHER)
+
+
+@router.post("/book/own/admixtures/{key}/away", name="put_admixture_away", dependencies=[OwnPage])
+def put_admixture_away(request: Request, key: str, book: Book) -> Response:
+    """Take an admixture of the crew's own out of the book."""
+    row = book.entry("admixture", key)
+    if row is not None:
+        book.put_away(row, away=True)
+    return RedirectResponse(request.url_for("admixtures"), status.HTTP_303_SEE_OTHER)

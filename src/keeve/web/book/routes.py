@@ -1,0 +1,223 @@
+"""Pages of the mix book: finding, reading, comparing; copying, changing, handing on and bringing in."""
+
+import json
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Body, Depends, HTTPException, Query, Request, UploadFile, status
+from fastapi.responses import JSONResponse, RedirectResponse, Response
+from pydantic import ValidationError
+
+from keeve.catalogue import Catalogue, read_own_mix
+from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.mix import Mix
+from keeve.core.units import System
+from keeve.core.vessels import Container
+from keeve.formats.mix_exchange import read_mix, write_mix
+from keeve.store.book_store import BookStore
+from keeve.store.tables import BookRow
+from keeve.web.book.reading import differences, read, try_read
+from keeve.web.deps import Book, Shelf, Units
+from keeve.web.faults import fault_rows
+from keeve.web.planning import pruned
+from keeve.web.render import page, plain_number
+from keeve.web.security import OwnPage
+
+router = APIRouter(include_in_schema=False)
+NO_MIX = "There is no such mix in the book. It may have been put away, or the address was cut short."
+
+
+def get_mix_or_404(key: str, shelf: Shelf) -> Mix:
+    """Find a mix on the crew's shelf."""
+    if key not in shelf.mixes:
+        raise HTTPException(status.HTTP_404_NOT_FOUND, NO_MIX)
+    return shelf.mixes[key]
+
+
+def get_own_or_404(key: str, book: Book) -> BookRow:
+    """Find a mix of the crew's own, also one that was put away."""
+    row = book.entry("mix", key)
+    if row is None:
+        raise HTTPException(status.HTTP_404_NOT_FOUND, NO_MIX)
+    return row
+
+
+Chosen = Annotated[Mix, Depends(get_mix_or_404, scope="function")]
+Own = Annotated[BookRow, Depends(get_own_or_404, scope="function")]
+
+
+def _gauge(shelf: Catalogue, key: str | None) -> Container:
+    gauges = {g.key: g for g in shelf.gauges()}
+    return gauges.get(key or "", next(iter(gauges.values())))
+
+
+@router.get("/book", name="book")
+def the_book(
+    request: Request, shelf: Shelf, book: Book, away: Annotated[str | None, Query(max_length=40)] = None
+) -> Response:
+    """List the mixes."""
+    gone = book.entry("mix", away) if away else None
+    return page(request, "book/page.html", shelf=shelf, chosen=None, gone=gone if gone and gone.away else None)
+
+
+@router.get("/book/{key}", name="book_mix")
+def show_mix(
+    request: Request,
+    chosen: Chosen,
+    shelf: Shelf,
+    units: Units,
+    beside: Annotated[str | None, Query(max_length=80, alias="with")] = None,
+    gauge: Annotated[str | None, Query(max_length=80)] = None,
+) -> Response:
+    """Show one mix, or two side by side."""
+    measure = _gauge(shelf, gauge)
+    one = read(chosen, shelf, measure, units)
+    second = shelf.mixes.get(beside or "")
+    other = try_read(second, shelf, measure, units) if second and second.key != chosen.key else None
+    return page(
+        request,
+        "book/page.html",
+        shelf=shelf,
+        chosen=chosen,
+        one=one,
+        other=other,
+        lines=differences(one, other, units) if other else (),
+        gauge=measure,
+        gone=None,
+    )
+
+
+@router.post("/book/{key}/copy", name="copy_mix", dependencies=[OwnPage])
+def copy_mix(request: Request, chosen: Chosen, book: Book) -> Response:
+    """Copy a mix into the crew's own, ready to be changed."""
+    row = _add(book, chosen, {"name": f"{chosen.name}, ours"})
+    return RedirectResponse(request.url_for("change_mix", key=row.key), status.HTTP_303_SEE_OTHER)
+
+
+def _add(book: BookStore, base: Mix, entry: dict[str, Any]) -> BookRow:
+    document = base.model_copy(update=entry).model_dump(mode="json")
+    return book.add("mix", entry, document, base=base.model_dump(mode="json"))
+
+
+@router.get("/book/{key}/change", name="change_mix")
+def change_mix(request: Request, own: Own, shelf: Shelf, units: Units) -> Response:
+    """Show a mix of the crew's own with everything that may be changed, and what comes of it."""
+    base = Mix.model_validate(own.base)
+    answer, faults = _tried(base, own.key, own.entry, shelf)
+    gauge = _gauge(shelf, None)
+    return page(
+        request,
+        "book/change.html",
+        own=own,
+        base=base,
+        entry=own.entry,
+        changed=answer or (Mix.model_validate(own.document) if own.document else base),
+        shelf=shelf,
+        choices=[(m.key, m.name) for m in shelf.materials.values() if m.role != "premix" or m in base.materials()],
+        rows_of_base=_rows(base, units),
+        materials_of_base={m.key: m for m in base.materials()} | shelf.materials,
+        faults=fault_rows(faults, units),
+        one=try_read(answer, shelf, gauge, units) if answer else None,
+        gauge=gauge,
+    )
+
+
+_AMOUNTS = {"parts": ("parts", "mass_kg"), "cementitious": ("ratio",), "others": ("ratio",)}
+
+
+def _rows(base: Mix, units: System) -> dict[str, list[dict[str, str]]]:
+    """Write out the constituents of a mix as the form's rows show them."""
+    found: dict[str, list[dict[str, str]]] = {}
+    for name, amounts in _AMOUNTS.items():
+        for row in getattr(base.basis, name, ()):
+            amount = next(a for a in amounts if hasattr(row, a))
+            value = getattr(row, amount)
+            said = plain_number(value, "kg", units) if amount == "mass_kg" else f"{value:.6g}"
+            found.setdefault(name, []).append({"material": row.material.key, amount: said})
+    return found
+
+
+def _tried(base: Mix, key: str, entry: dict[str, Any], shelf: Catalogue) -> tuple[Mix | None, tuple[Fault, ...]]:
+    try:
+        return read_own_mix(base, key, pruned(entry), shelf), ()
+    except TradeError as error:
+        return None, error.faults
+
+
+@router.post("/book/{key}/try", name="try_mix")
+def try_mix(
+    request: Request, own: Own, shelf: Shelf, units: Units, entry: Annotated[dict[str, Any], Body()]
+) -> Response:
+    """Work out a mix as it is typed; keeps nothing."""
+    mix = read_own_mix(Mix.model_validate(own.base), own.key, pruned(entry), shelf)
+    gauge = _gauge(shelf, None)
+    return page(request, "book/answer.html", one=read(mix, shelf, gauge, units), gauge=gauge)
+
+
+@router.put("/book/{key}/entry", name="keep_mix", dependencies=[OwnPage], status_code=status.HTTP_204_NO_CONTENT)
+def keep_mix(own: Own, book: Book, shelf: Shelf, entry: Annotated[dict[str, Any], Body()]) -> Response:
+    """Keep a mix as typed; jobs go on with the last form that could be understood."""
+    mix, _ = _tried(Mix.model_validate(own.base), own.key, entry, shelf)
+    book.save(own, entry, mix.model_dump(mode="json") if mix else None)
+    return Response(status_code=status.HTTP_204_NO_CONTENT)
+
+
+@router.post("/book/{key}/away", name="put_mix_away", dependencies=[OwnPage])
+def put_mix_away(request: Request, own: Own, book: Book) -> Response:
+    """Take a mix out of the book, unless a job needs it."""
+    jobs = book.used_by(own.key)
+    if jobs:
+        raise MixError(
+            Fault(
+                Code.REFUSED,
+                f"It is the mix of “{jobs[0]}”{f' and {len(jobs) - 1} more' if len(jobs) > 1 else ''}.",
+                "Choose another mix there first.",
+            )
+        )
+    book.put_away(own, away=True)
+    address = request.url_for("book").include_query_params(away=own.key)
+    return RedirectResponse(address, status.HTTP_303_SEE_OTHER)
+
+
+@router.post("/book/{key}/back", name="put_mix_back", dependencies=[OwnPage])
+def put_mix_back(request: Request, own: Own, book: Book) -> Response:
+    """Put a mix back into the book."""
+    book.put_away(own, away=False)
+    return RedirectResponse(request.url_for("book_mix", key=own.key), status.HTTP_303_SEE_OTHER)
+
+
+@router.get("/book/{key}/file", name="mix_file")
+def mix_file(chosen: Chosen) -> Response:
+    """Hand a mix on as an exchange file."""
+    headers = {"content-disposition": f'attachment; filename="{chosen.key}.keeve-mix.json"'}
+    return Response(write_mix(chosen), media_type="application/json", headers=headers)
+
+
+@router.post("/book/bring", name="bring_mix", dependencies=[OwnPage])
+async def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf) -> Response:
+    """Bring a mix in from an exchange file, as a mix of the crew's own."""
+    text = await file.read()
+    try:
+        mix = read_mix(text)
+        read(mix, shelf, _gauge(shelf, None), "metric")
+    except (ValidationError, TradeError) as error:
+        faults = error.faults if isinstance(error, TradeError) else faults_of(error)
+        sentences = [" ".join((f"{f.field}: " if f.field else "", *f.said())).strip() for f in faults[:8]]
+        return page(
+            request,
+            "book/page.html",
+            status=status.HTTP_422_UNPROCESSABLE_CONTENT,
+            shelf=shelf,
+            chosen=None,
+            gone=None,
+            refused=[f"“{(file.filename or 'The file')[:60]}” is not a mix that Keeve can read.", *sentences],
+        )
+    row = _add(book, mix, {"name": mix.name})
+    return RedirectResponse(request.url_for("book_mix", key=row.key), status.HTTP_303_SEE_OTHER)
+
+
+@router.post("/api/mixes", name="api_bring_mix", include_in_schema=True, tags=["mixes"], status_code=201)
+def api_bring_mix(file: dict[str, Any], book: Book) -> JSONResponse:
+    """Bring a mix in: an exchange file as `/api/mixes/{key}` gives it. Answers with its new key."""
+    mix = read_mix(json.dumps(file))
+    row = _add(book, mix, {"name": mix.name})
+    return JSONResponse({"key": row.key}, status.HTTP_201_CREATED)

@@ -1,0 +1,108 @@
+"""Sand tests of the crew: sieve sheets in, the curve and the best blend out."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Body, Depends, HTTPException, Request, status
+from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
+
+from keeve.catalogue import Catalogue, SandResult, SandTest, judge_sand
+from keeve.core.errors import Fault, MixError, TradeError, faults_of
+from keeve.store.book_store import BookStore
+from keeve.store.tables import BookRow
+from keeve.web.deps import Book, Shelf, Units
+from keeve.web.faults import fault_rows
+from keeve.web.planning import pruned
+from keeve.web.render import page
+from keeve.web.security import OwnPage
+
+router = APIRouter(include_in_schema=False)
+_SERIES = ("9.5", "4.75", "2.36", "1.18", "0.6", "0.3", "0.15")
+_EUROPEAN = ("8", "4", "2", "1", "0.5", "0.25", "0.125", "0.063")
+
+
+def get_sand_or_404(key: str, book: Book) -> BookRow:
+    """Find a sand test of the crew."""
+    row = book.entry("sand", key)
+    if row is None:
+        raise HTTPException(status.HTTP_404_NOT_FOUND, "There is no such sand test here.")
+    return row
+
+
+Sand = Annotated[BookRow, Depends(get_sand_or_404, scope="function")]
+
+
+def try_sand(entry: dict[str, Any], shelf: Catalogue) -> tuple[SandResult | None, tuple[Fault, ...]]:
+    """Judge a sand test as typed."""
+    try:
+        return judge_sand(SandTest.model_validate(pruned(entry)), shelf), ()
+    except ValidationError as error:
+        return None, faults_of(error)
+    except TradeError as error:
+        return None, error.faults
+
+
+def finenesses(book: BookStore, shelf: Catalogue) -> list[tuple[str, str]]:
+    """Name the crew's sands that have a fineness modulus, with it."""
+    found = []
+    for row in book.entries("sand"):
+        result, _ = try_sand(row.entry, shelf)
+        for side in (result.first, result.second) if result else ():
+            if side and side.fineness:
+                found.append((side.grading.name, f"{side.fineness.result:.2f}"))
+    return found
+
+
+def blank(series: str) -> dict[str, Any]:
+    """Return a sand test with the sieves of a series and nothing on them."""
+    sieves = _EUROPEAN if series == "european" else _SERIES
+    return {"envelope": "c33-fine", "rows": [{"sieve_mm": mm} for mm in sieves]}
+
+
+@router.get("/book/own/sands", name="sands")
+def sands(request: Request, book: Book, shelf: Shelf) -> Response:
+    """List the crew's sand tests."""
+    rows = [(row, try_sand(row.entry, shelf)[0]) for row in book.entries("sand")]
+    return page(request, "book/sands.html", rows=rows)
+
+
+@router.post("/book/own/sands", name="new_sand", dependencies=[OwnPage])
+async def new_sand(request: Request, book: Book) -> Response:
+    """Begin a sand test."""
+    form = await request.form()
+    name = str(form.get("name", "")).strip()[:80] or "Sand"
+    row = book.add("sand", blank(str(form.get("series", ""))) | {"name": name}, None)
+    return RedirectResponse(request.url_for("sand", key=row.key), status.HTTP_303_SEE_OTHER)
+
+
+@router.get("/book/own/sands/{key}", name="sand")
+def sand(request: Request, row: Sand, shelf: Shelf, units: Units) -> Response:
+    """Show a sand test: what was weighed, and what comes of it."""
+    result, faults = try_sand(row.entry, shelf)
+    rows = fault_rows(faults, units)
+    return page(request, "book/sand.html", row=row, entry=row.entry, result=result, faults=rows, shelf=shelf)
+
+
+@router.post("/book/own/sands/{key}/try", name="try_sand")
+def try_one(request: Request, row: Sand, shelf: Shelf, entry: Annotated[dict[str, Any], Body()]) -> Response:
+    """Judge a sand test as it is typed; keeps nothing."""
+    result, faults = try_sand(entry, shelf)
+    if result is None:
+        raise MixError(*faults)
+    return page(request, "book/sand_answer.html", result=result, row=row)
+
+
+@router.put(
+    "/book/own/sands/{key}/entry", name="keep_sand", dependencies=[OwnPage], status_code=status.HTTP_204_NO_CONTENT
+)
+def keep_sand(row: Sand, book: Book, entry: Annotated[dict[str, Any], Body()]) -> Response:
+    """Keep a sand test as typed."""
+    book.save(row, entry, None)
+    return Response(status_code=status.HTTP_204_NO_CONTENT)
+
+
+@router.post("/book/own/sands/{key}/away", name="put_sand_away", dependencies=[OwnPage])
+def put_sand_away(request: Request, row: Sand, book: Book) -> Response:
+    """Take a sand test out of the book."""
+    book.put_away(row, away=True)
+    return RedirectResponse(request.url_for("sands"), status.HTTP_303_SEE_OTHER)

@@ -1,7 +1,6 @@
 """Keeve's commands, behind the launcher ./keeve."""
 
 import argparse
-import json
 import logging
 import os
 import signal
@@ -9,20 +8,16 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import NoReturn
 
 import uvicorn
-from pydantic import ValidationError
 
-from keeve.catalogue import JobSheet, load_catalogue, resolve
-from keeve.core.errors import Fault, TradeError, faults_of
-from keeve.core.plan import plan
-from keeve.core.units import System, show
+from keeve.core.units import System
 from keeve.demo.yard import CREW, load_demo
-from keeve.formats.ticket import ticket
+from keeve.formats import papers
 from keeve.store.cluster import Cluster, ClusterError, bin_folder, free_port
 from keeve.store.database import make_engine, migrate
 from keeve.web.app import make_app
@@ -135,33 +130,6 @@ def _check_folder() -> tuple[bool, str]:
     return os.access(HOME if HOME.exists() else ROOT, os.W_OK), f"folder {HOME} can be written"
 
 
-def plan_file(path: Path, *, as_ticket: bool, system: System) -> int:
-    """Plan one job sheet from a file and print the plan, or the ticket."""
-    try:
-        sheet = JobSheet.model_validate_json(path.read_bytes())
-        request = resolve(sheet, load_catalogue())
-        result = plan(request)
-    except OSError as error:
-        print(f"{path}: {error.strerror}. Give the path of a job sheet; examples/ has some.", file=sys.stderr)
-        return 2
-    except ValidationError as error:
-        return _say_faults(path, faults_of(error), system)
-    except TradeError as error:
-        return _say_faults(path, error.faults, system)
-    if as_ticket:
-        print(ticket(result, request.mix, sheet.job, system))
-    else:
-        print(json.dumps(result.model_dump(mode="json"), indent=2, ensure_ascii=False))
-    return 0
-
-
-def _say_faults(path: Path, faults: tuple[Fault, ...], system: System) -> int:
-    for fault in faults:
-        sentence, hint = fault.said(lambda value, unit: show(value, unit, system))
-        print(f"{path}: {fault.field or 'sheet'}: {sentence} {hint}".rstrip(), file=sys.stderr)
-    return 2
-
-
 def test(arguments: list[str]) -> int:
     """Run all tests."""
     return subprocess.call([sys.executable, "-m", "pytest", *arguments], cwd=ROOT)  # noqa: S603
@@ -202,6 +170,15 @@ def main() -> int:
     planner.add_argument("file", type=Path)
     planner.add_argument("--ticket", action="store_true", help="as a ticket to read instead of JSON")
     planner.add_argument("--us", action="store_true", help="ticket in US units")
+    lister = commands.add_parser("mixes", help="list the mixes of the book")
+    lister.add_argument("words", nargs="*", help="only those whose entry holds these words")
+    shower = commands.add_parser("mix", help="show a mix by its key, or one from an exchange file")
+    shower.add_argument("which", help="key, or a path ending in .json")
+    shower.add_argument("--file", action="store_true", help="as an exchange file to hand on")
+    shower.add_argument("--us", action="store_true", help="in US units")
+    siever = commands.add_parser("sand", help="judge a sieve sheet, or blend two, from a file")
+    siever.add_argument("file", type=Path)
+    siever.add_argument("--json", action="store_true", help="everything, as JSON")
     given, rest = parser.parse_known_args()
     if rest and given.command != "test":
         parser.error(f"not understood: {' '.join(rest)}")
@@ -218,13 +195,20 @@ def main() -> int:
 
 
 def _run(given: argparse.Namespace, rest: list[str]) -> int:
-    if given.command == "plan":
-        return plan_file(given.file, as_ticket=given.ticket, system="us" if given.us else "metric")
-    if given.command == "test":
-        return test(rest)
-    if given.command in ("demo", "serve"):
-        return serve(demo=given.command == "demo")
-    return {"setup": setup, "doctor": doctor, "check": check}[given.command]()
+    system: System = "us" if getattr(given, "us", False) else "metric"
+    commands: dict[str, Callable[[], int]] = {
+        "plan": lambda: papers.plan_file(given.file, as_ticket=given.ticket, system=system),
+        "mixes": lambda: papers.list_mixes(" ".join(given.words)),
+        "mix": lambda: papers.show_mix(given.which, as_file=given.file, system=system),
+        "sand": lambda: papers.sand_file(given.file, as_json=given.json),
+        "test": lambda: test(rest),
+        "demo": lambda: serve(demo=True),
+        "serve": lambda: serve(demo=False),
+        "setup": setup,
+        "doctor": doctor,
+        "check": check,
+    }
+    return commands[given.command]()
 
 
 if __name__ == "__main__":

@@ -117,6 +117,25 @@ def test_another_mix_drops_the_mixer_it_is_not_made_in_and_keeps_one_it_is(open_
     expect(page.get_by_label("Mixed in")).to_have_value("paddle-bucket")
 
 
+def test_what_is_chosen_before_the_scripts_are_there_is_not_lost(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Loads")
+    expect(answer(page)).to_be_visible()
+    held: list[Any] = []
+    page.route("**/alpine*.js*", lambda route: held.append(route))
+    page.reload(wait_until="commit")
+    page.get_by_label("Mixed in").select_option("drum-small")
+    page.wait_for_timeout(300)
+    assert held
+    for route in held:
+        route.continue_()
+    expect(page.locator(".entries .kept")).to_have_text("Kept.")
+    page.unroute("**/alpine*.js*")
+    page.reload()
+    expect(page.get_by_label("Mixed in")).to_have_value("drum-small")
+
+
 def test_concrete_is_designed_with_its_worksheet_and_an_admixture(open_page: Opener) -> None:
     page = open_page()
     page.get_by_role("link", name="Gate-post holes").click()

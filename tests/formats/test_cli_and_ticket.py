@@ -5,7 +5,8 @@ from pathlib import Path
 
 import pytest
 
-from keeve.cli import main, plan_file
+from keeve.cli import main
+from keeve.formats.papers import list_mixes, plan_file, sand_file, show_mix
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -55,3 +56,41 @@ def test_the_doctor_speaks_plainly(monkeypatch: pytest.MonkeyPatch, capsys: pyte
     text = capsys.readouterr().out
     assert "PostgreSQL" in text
     assert "Python" in text
+
+
+def test_mixes_are_found_by_their_use(capsys: pytest.CaptureFixture[str]) -> None:
+    assert list_mixes("brick garden") == 0
+    (line,) = capsys.readouterr().out.splitlines()
+    assert line.startswith("bricklaying-mortar-1-4")
+
+
+def test_a_mix_is_printed_to_read_and_to_hand_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert show_mix("concrete-1-2-4", as_file=False, system="metric") == 0
+    card = capsys.readouterr().out
+    for words in ("One bag of 25.0 kg makes", "2 pails", "4 pails", "165 L to 195 L"):
+        assert words in card
+    assert show_mix("stucco-base", as_file=False, system="us") == 0
+    assert "94.0 lb" in capsys.readouterr().out
+    assert show_mix("concrete-1-2-4", as_file=True, system="metric") == 0
+    path = tmp_path / "ours.json"
+    path.write_text(capsys.readouterr().out)
+    assert show_mix(str(path), as_file=False, system="metric") == 0
+    assert capsys.readouterr().out == card
+    for wrong in ("moon-dust", str(tmp_path / "none.json"), str(EXAMPLES / "garden-wall.json")):
+        assert show_mix(wrong, as_file=False, system="metric") == 2
+        assert wrong[:20] in capsys.readouterr().err
+
+
+def test_two_sands_are_blended_from_a_file(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = EXAMPLES / "sands" / "pit-and-dune.json"
+    assert sand_file(path, as_json=False) == 0
+    text = capsys.readouterr().out
+    # By hand: summed percents kept make 3.86 and 1.78.
+    for words in ("3.86", "1.78", "Best blend", "Blend: inside", "Pit sand: outside"):
+        assert words in text
+    assert sand_file(path, as_json=True) == 0
+    assert json.loads(capsys.readouterr().out)["second"]["fineness"]["result"] == pytest.approx(1.78)
+    bad = tmp_path / "sheet.json"
+    bad.write_text('{"rows": []}')
+    assert sand_file(bad, as_json=False) == 2
+    assert "Nothing was weighed yet" in capsys.readouterr().err

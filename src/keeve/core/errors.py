@@ -116,17 +116,26 @@ def faults_of(error: ValidationError | list[ErrorDetails]) -> tuple[Fault, ...]:
 _NOTHING = "There is nothing to fill yet: add a shape."
 _PLAIN = {
     "missing": (Code.MISSING, "This is still to be filled in."),
-    "extra_forbidden": (Code.UNKNOWN, "This is not something a job sheet holds."),
+    "extra_forbidden": (Code.UNKNOWN, "This is not something that belongs here."),
     "union_tag_invalid": (Code.UNKNOWN, "This kind of shape is not known."),
     "union_tag_not_found": (Code.MISSING, "Say which kind of shape this is."),
-    "too_short": (Code.MISSING, _NOTHING),
-    "too_long": (Code.TOO_MANY, "That is more than one job sheet can hold: split the job."),
+    "too_short": (Code.MISSING, "Something is missing here: add a row."),
+    "too_long": (Code.TOO_MANY, "That is more than can be held here: split it."),
     "int_parsing": (Code.UNREADABLE, "Write a whole number, such as 4."),
     "int_from_float": (Code.UNREADABLE, "Write a whole number, such as 4."),
     "finite_number": (Code.OUT_OF_RANGE, "Write an ordinary number."),
+    "string_too_short": (Code.MISSING, "This is still to be filled in."),
     "string_too_long": (Code.OUT_OF_RANGE, "This text is too long: shorten it."),
     "json_invalid": (Code.UNREADABLE, "This is not a readable JSON document."),
 }
+
+
+_HINTS = {
+    "particle_density_kg_m3": "It is in kg/m³, for sand about 2650, for cement 3150. Check the point.",
+    "loose_bulk_kg_m3": "It is in kg/m³, for dry sand about 1500, for cement 1500. Check the point.",
+    "density_kg_l": "It is in kg/L, and most cans hold 1.0 to 1.3. Check the point.",
+}
+"""Said with a bound broken: densities are copied from labels in other units, or with the point elsewhere."""
 
 
 def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
@@ -137,13 +146,17 @@ def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
         return tuple(fault.under(_dotted(path)) for fault in context["error"].faults)
     kind = detail["type"]
     code, sentence = _PLAIN.get(kind, (Code.UNREADABLE, "This cannot be read."))
+    hint = ""
+    if kind == "too_short" and path[-1:] == ["shapes"]:
+        sentence = _NOTHING
     if kind.startswith(("greater_than", "less_than")):
         bound = next(iter(context.values()))
         side = "at least" if kind.startswith("greater") else "at most"
         code, sentence = Code.OUT_OF_RANGE, f"This must be {side} {bound:g}."
+        hint = _HINTS.get(path[-1] if path else "", "")
     elif kind in ("literal_error", "enum"):
         code, sentence = Code.UNKNOWN, f"Choose one of: {context['expected']}."
-    return (Fault(code, sentence, "", _dotted(path), _short(detail.get("input"))),)
+    return (Fault(code, sentence, hint, _dotted(path), _short(detail.get("input"))),)
 
 
 def _dotted(path: list[str]) -> str:

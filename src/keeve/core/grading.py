@@ -308,7 +308,8 @@ def best_blend(first: Grading, second: Grading, envelope: Envelope) -> Blend:
 
     Returns
     -------
-    the best share, its curve, and between which shares the blend lies inside
+    the best share, its curve, and between which shares the blend lies inside; where there are such shares, the
+    best is one of them
 
     Raises
     ------
@@ -317,7 +318,8 @@ def best_blend(first: Grading, second: Grading, envelope: Envelope) -> Blend:
     Notes
     -----
     Least squares on the passings p at the envelope's sieves against its middle t, with x ≥ 0 and Σ x = 1:
-    x = Σ (t − p₂)(p₁ − p₂) / Σ (p₁ − p₂)², held between 0 and 1.
+    x = Σ (t − p₂)(p₁ − p₂) / Σ (p₁ − p₂)², held between 0 and 1, and to the shares that lie inside: the nearest
+    curve may leave the envelope at one sieve where another share passes every one.
 
     References
     ----------
@@ -330,17 +332,21 @@ def best_blend(first: Grading, second: Grading, envelope: Envelope) -> Blend:
     if apart < _CLOSE:
         raise MixError(Fault(Code.REFUSED, "The two sands are alike: no blend changes them.", "Take either.", ""))
     toward = math.fsum((t - b) * (a - b) for t, a, b in zip(aim, one, two, strict=True))
-    share = min(max(toward / apart, 0.0), 1.0)
+    inside = _inside(one, two, envelope)
+    low, high = inside or (0.0, 1.0)
+    share = min(max(toward / apart, low), high)
     return Blend(
         first_share=share,
         grading=mixed(first, second, share),
-        inside=_inside(one, two, envelope),
+        inside=inside,
         working=Working(
             figure=f"Share of {first.name}",
-            formula="Σ (middle − second)(first − second) / Σ (first − second)², between 0 and 1",
+            formula="Σ (middle − second)(first − second) / Σ (first − second)², held to the shares that lie inside",
             given=(
                 Given("Σ (middle − second)(first − second)", toward, ""),
                 Given("Σ (first − second)²", apart, ""),
+                Given("least share", low * 100, "%"),
+                Given("greatest share", high * 100, "%"),
             ),
             result=share * 100,
             unit="%",

@@ -23,7 +23,7 @@ class PortionDose(Frozen):
 
 
 class Portion(Frozen):
-    """So much of a mix, before anybody has looked at the heap: aggregates dry, water all free water."""
+    """So much of a mix, before anybody has looked at the heap: aggregates as it counts them, water all free."""
 
     of: Literal["volume", "pack", "gauge"]
     made_m3: float
@@ -64,15 +64,21 @@ def portions(mix: Mix, proportions: Proportions, gauge: Container, whole_m3: flo
         word = {"pack_word": bagged.material.pack_word}
         found.append(_portion("pack", proportions, gauge, made).model_copy(update=pack | word))
     if bagged.material.role in BINDERS - {"premix"}:
-        made = brim_l(gauge.section) / 1000 * gauge_kg_m3(bagged, Heaps()) / bagged.dry_kg_m3
+        made = brim_l(gauge.section) / 1000 * gauge_kg_m3(bagged, _as_stated(proportions)) / bagged.dry_kg_m3
         found.append(_portion("gauge", proportions, gauge, made))
     return tuple(found)
+
+
+def _as_stated(proportions: Proportions) -> Heaps:
+    """Return heaps as the mix counts them, so that its parts come out as its name says: damp loose, or bone dry."""
+    return Heaps({c.material.key: 0.0 for c in proportions.constituents if c.stated_damp_kg_m3 is None})
 
 
 def _portion(
     of: Literal["volume", "pack", "gauge"], proportions: Proportions, gauge: Container, made_m3: float
 ) -> Portion:
     gauge_m3 = brim_l(gauge.section) / 1000
+    heaps = _as_stated(proportions)
 
     def dose(part: Constituent) -> PortionDose:
         material, dry_kg = part.material, part.dry_kg_m3 * made_m3
@@ -82,7 +88,7 @@ def _portion(
             name=material.name,
             role=material.role,
             dry_kg=dry_kg,
-            gauges=dry_kg / gauge_kg_m3(part, Heaps()) / gauge_m3 if honest else None,
+            gauges=dry_kg / gauge_kg_m3(part, heaps) / gauge_m3 if honest else None,
         )
 
     return Portion(

@@ -160,6 +160,7 @@
           body: JSON.stringify({ ...wanted, weighed: bare ? `${text} ${field.dataset.unit}` : text }),
         });
         const found = await answer.json();
+        if (field.value.trim() !== text) return; // a later reading is on its way
         said.textContent = answer.ok ? found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`;
         said.className = answer.ok && found.good ? "" : "off-mark";
       } catch {

@@ -37,6 +37,15 @@
     else delete at[last];
   };
 
+  const touched = (field) => {
+    if (field.matches("select")) {
+      const began = [...field.options].find((one) => one.defaultSelected) || field.options[0];
+      return began !== undefined && field.value !== began.value;
+    }
+    if (field.type === "radio") return field.checked && !field.defaultChecked;
+    return field.value !== field.defaultValue || field.checked !== field.defaultChecked;
+  };
+
   const sheetComponent = () => ({
     kept: "",
     stale: false,
@@ -63,8 +72,8 @@
       const begin = document.getElementById("begin");
       if (begin) begin.addEventListener("submit", (event) => this.beforeBegin(event));
       // Somebody may have typed before this script was there.
-      const touched = (field) => field.value !== field.defaultValue || field.checked !== field.defaultChecked;
-      if ([...this.form.querySelectorAll("input")].some(touched)) this.$nextTick(() => this.changed());
+      const field = [...this.form.querySelectorAll("input, select")].find(touched);
+      if (field) this.$nextTick(() => this.changed({ target: field }));
       window.addEventListener("pagehide", () => { if (this.dirty) this.put(true); });
     },
 
@@ -106,7 +115,7 @@
       try {
         const answer = await fetch(address, {
           method: "POST",
-          headers: { "content-type": "application/json", accept: "text/html" },
+          headers: { "content-type": "application/json" },
           body: JSON.stringify(this.sheet),
           signal: mine.signal,
         });
@@ -161,12 +170,19 @@
       });
     },
 
-    async keepNow() {
+    // One after another: an earlier state must not arrive after a later one.
+    keepNow() {
       clearTimeout(this.timer);
+      this.keeping = (this.keeping || Promise.resolve()).then(() => this.keepOnce());
+      return this.keeping;
+    },
+
+    async keepOnce() {
+      const sent = Alpine.raw(this.sheet);
       try {
         const answer = await this.put(false);
         if (!answer.ok) throw new Error((await answer.json()).faults[0].sentence);
-        this.dirty = false;
+        if (Alpine.raw(this.sheet) === sent) this.dirty = false;
         this.kept = "Kept.";
       } catch (error) {
         this.kept = error instanceof TypeError ? "Not kept yet: no connection. It tries again." : error.message;

@@ -1,0 +1,88 @@
+"""Commands that read a paper – a job sheet, a mix, a sieve sheet – and print what comes of it."""
+
+import json
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+from pydantic import BaseModel, ValidationError
+
+from keeve.catalogue import JobSheet, SandTest, judge_sand, load_catalogue, resolve
+from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.plan import plan
+from keeve.core.units import System, show
+from keeve.formats.cards import mix_card, sand_card
+from keeve.formats.mix_exchange import read_mix, write_mix
+from keeve.formats.ticket import ticket
+
+
+def plan_file(path: Path, *, as_ticket: bool, system: System) -> int:
+    """Plan one job sheet from a file and print the plan, or the ticket."""
+
+    def answer() -> str:
+        sheet = JobSheet.model_validate_json(path.read_bytes())
+        request = resolve(sheet, load_catalogue())
+        result = plan(request)
+        return ticket(result, request.mix, sheet.job, system) if as_ticket else _document(result)
+
+    return _printed(str(path), answer, system)
+
+
+def list_mixes(words: str) -> int:
+    """Print key, name and use of every mix whose entry holds all the words."""
+    wanted = words.lower().split()
+    for mix in load_catalogue().mixes.values():
+        entry = f"{mix.key:<26} {mix.name} – {mix.use}"
+        if all(word in entry.lower() for word in wanted):
+            print(entry)
+    return 0
+
+
+def show_mix(which: str, *, as_file: bool, system: System) -> int:
+    """Print one mix, of the catalogue or from an exchange file, to be read or to be handed on."""
+
+    def answer() -> str:
+        shelf = load_catalogue()
+        if which.endswith(".json"):
+            mix = read_mix(Path(which).read_bytes())
+        elif which in shelf.mixes:
+            mix = shelf.mixes[which]
+        else:
+            raise MixError(Fault(Code.UNKNOWN, f"There is no mix called “{which[:40]}”.", "./keeve mixes lists them."))
+        return write_mix(mix) if as_file else mix_card(mix, shelf.gauges()[0], system)
+
+    return _printed(which, answer, system)
+
+
+def sand_file(path: Path, *, as_json: bool) -> int:
+    """Judge a sieve sheet, or two, from a file."""
+
+    def answer() -> str:
+        result = judge_sand(SandTest.model_validate_json(path.read_bytes()), load_catalogue())
+        return _document(result) if as_json else sand_card(result)
+
+    return _printed(str(path), answer, "metric")
+
+
+def _document(result: BaseModel) -> str:
+    return json.dumps(result.model_dump(mode="json"), indent=2, ensure_ascii=False)
+
+
+def _printed(name: str, answer: Callable[[], str], system: System) -> int:
+    try:
+        print(answer())
+    except OSError as error:
+        print(f"{name}: {error.strerror}. Give the path of a file; examples/ has some.", file=sys.stderr)
+        return 2
+    except ValidationError as error:
+        return _say_faults(name, faults_of(error), system)
+    except TradeError as error:
+        return _say_faults(name, error.faults, system)
+    return 0
+
+
+def _say_faults(name: str, faults: tuple[Fault, ...], system: System) -> int:
+    for fault in faults:
+        sentence, hint = fault.said(lambda value, unit: show(value, unit, system))
+        print(f"{name}: {fault.field + ': ' if fault.field else ''}{sentence} {hint}".rstrip(), file=sys.stderr)
+    return 2

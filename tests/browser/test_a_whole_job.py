@@ -123,7 +123,11 @@ def test_what_is_chosen_before_the_scripts_are_there_is_not_lost(open_page: Open
     station(page, "Loads")
     expect(answer(page)).to_be_visible()
     held: list[Any] = []
-    page.route("**/alpine*.js*", held.append)
+
+    def hold(route: Any) -> None:
+        held.append(route)
+
+    page.route("**/alpine*.js*", hold)
     page.reload(wait_until="commit")
     page.get_by_label("Mixed in").select_option("drum-small")
     page.wait_for_timeout(300)

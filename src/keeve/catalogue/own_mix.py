@@ -104,7 +104,7 @@ def _basis(base: Mix, sheet: MixSheet, materials: dict[str, Material]) -> Any:
             raise MixError(Fault(Code.UNKNOWN, f"{base.name} has no such figure.", "Leave it empty.", f"basis.{name}"))
         if name in _LISTS and isinstance(value, list):
             fields[name] = [_part(name, i, row, materials) for i, row in enumerate(value)]
-        elif isinstance(value, dict) and fields[name] is not None:
+        elif isinstance(value, dict) and isinstance(fields[name], Frozen):
             before = {n: getattr(fields[name], n) for n in type(fields[name]).model_fields}
             fields[name] = before | value
         else:
@@ -124,7 +124,7 @@ def _put_materials(fields: dict[str, Any], typed: dict[str, Any], materials: dic
         elif isinstance(fields.get(name), str):
             fields[name] = _material(fields[name], f"basis.{name}", materials)
     for name in _LISTS:
-        if name in fields and name not in typed:
+        if isinstance(fields.get(name), tuple) and name not in typed:
             fields[name] = [
                 {n: getattr(row, n) for n in type(row).model_fields} | {"material": materials[row.material.key]}
                 for row in fields[name]

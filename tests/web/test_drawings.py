@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 
 from keeve.catalogue import load_catalogue
 from keeve.core.takeoff import Shape
-from keeve.web import drawing
+from keeve.web import drawing, drawing_shapes
 from tests.conftest import Planner
 
 CATALOGUE = load_catalogue()
@@ -95,7 +95,7 @@ SHAPES: TypeAdapter[Any] = TypeAdapter(Shape)
     ],
 )  # fmt: skip
 def test_a_shape_keeps_its_proportions(given: dict[str, Any], ratio: float) -> None:
-    lines = drawing.shape(SHAPES.validate_python(given), "metric")
+    lines = drawing_shapes.shape(SHAPES.validate_python(given), "metric")
     outline = points(next(line.points for line in lines if line.kind == "fill"))
     wide = max(x for x, _ in outline) - min(x for x, _ in outline)
     high = max(y for _, y in outline) - min(y for _, y in outline)

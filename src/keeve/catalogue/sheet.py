@@ -25,7 +25,7 @@ from keeve.core.proportions.aci_tables import Exposure
 from keeve.core.proportions.designed import Attack, StoneShape, required_mean_mpa
 from keeve.core.proportions.powder_water import WaterToPowder
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import Air, Bulking, Length, Mass, Moisture, Plain, Ratio, Share, Volume, Waste
+from keeve.core.units import Air, Bulking, Length, Mass, Moisture, NoneOrMany, Plain, Ratio, Share, Volume, Waste
 from keeve.core.vessels import Container, Mixer
 
 
@@ -193,6 +193,10 @@ class JobSheet(Frozen):
     """Whether steel lies in the work."""
     unusual_ok: bool = False
     """Whether a mix outside the plausible envelope is meant."""
+    at_hand_bags: NoneOrMany | None = None
+    """Bags at hand, to say how far they go."""
+    at_hand_l: Volume | None = None
+    """Fresh mix at hand, likewise."""
 
 
 def _unknown(what: str, key: str, known: list[str], field: str) -> TradeError:
@@ -288,6 +292,8 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         admixtures=tuple(_wanted(i, entry, catalogue) for i, entry in enumerate(sheet.admixtures)),
         steel=sheet.steel,
         unusual_ok=sheet.unusual_ok,
+        at_hand_bags=sheet.at_hand_bags,
+        at_hand_l=sheet.at_hand_l,
     )
 
 

@@ -20,7 +20,7 @@ from keeve.core.proportions import Proportions, WaterWindow, cap_water
 from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.takeoff.need import Need, order_working, take_off
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import Bulking, Moisture, Share, Volume, Waste
+from keeve.core.units import Bulking, Moisture, NoneOrMany, Share, Volume, Waste
 from keeve.core.vessels import Container, Mixer
 from keeve.core.working import Working
 
@@ -59,6 +59,10 @@ class PlanRequest(Frozen):
     """Whether steel lies in the work."""
     unusual_ok: bool = False
     """Whether a mix outside the plausible envelope is meant."""
+    at_hand_bags: NoneOrMany | None = None
+    """Bags at hand, for how far they go."""
+    at_hand_l: Volume | None = None
+    """Fresh mix at hand, for the same."""
 
     @property
     def heaps(self) -> Heaps:

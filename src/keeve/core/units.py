@@ -7,6 +7,7 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BeforeValidator, WithJsonSchema
 
+from keeve.core.arithmetic import SumError, is_sum, work_out
 from keeve.core.errors import Code, Fault, UnitError
 from keeve.core.field_tests import from_wet_basis_percent, jar_bulking_percent, pan_moisture_percent
 
@@ -29,6 +30,8 @@ _VOLUME_L = {"ml": 0.001, "cl": 0.01, "cm3": 0.001, "m3": 1000.0}
 _VOLUME_L |= dict.fromkeys(("l", "litre", "litres", "liter", "liters"), 1.0)
 _VOLUME_L |= {"floz": GAL_L / 128, "pt": GAL_L / 8, "qt": GAL_L / 4, "gal": GAL_L}
 _VOLUME_L |= {"in3": (IN_MM / 100) ** 3, "ft3": FT3_M3 * 1000, "yd3": YD3_M3 * 1000}
+_AREA_M2 = {"m2": 1.0, "cm2": 1e-4, "mm2": 1e-6, "in2": IN_MM**2 * 1e-6, "ft2": _FT_MM**2 * 1e-6}
+_AREA_M2 |= {"yd2": 9 * _FT_MM**2 * 1e-6, "sqft": _FT_MM**2 * 1e-6, "sqm": 1.0}
 _MASS_KG = {"g": 0.001, "kg": 1.0, "t": 1000.0, "oz": LB_KG / 16, "lb": LB_KG, "lbs": LB_KG}
 _PERCENT = {"%": 1.0}
 _PLAIN: dict[str, float] = {}
@@ -65,6 +68,27 @@ def _number(text: str) -> float:
     return float(text.replace(",", "."))
 
 
+def _known(unit: str, units: dict[str, float], example: str) -> None:
+    if units and unit not in units:
+        raise UnitError(
+            Fault(Code.UNREADABLE, f"“{unit}” is not a unit that fits here.", f"Write it like {example}.", value=unit)
+        )
+
+
+def _worked_out(text: str, plain: str, units: dict[str, float], default: str, example: str) -> float:
+    def value(number: str, unit: str) -> float:
+        if unit and not units:
+            raise _refuse(text, example)
+        if unit:
+            _known(unit, units, example)
+        return _number(number) * (units[unit] if unit else 1.0)
+
+    try:
+        return work_out(plain, _TERM, value, default)
+    except SumError as error:
+        raise UnitError(Fault(Code.UNREADABLE, str(error), f"Write it like 3*2.4 + 0.6 or {example}.")) from None
+
+
 def read_measure(text: str, units: dict[str, float], default: str, example: str) -> float:
     r"""Read what a person typed for a measure.
 
@@ -85,7 +109,8 @@ def read_measure(text: str, units: dict[str, float], default: str, example: str)
 
     Notes
     -----
-    Terms add up (6'4" is 6 ft + 4 in). A number after a foot mark without a unit is inches.
+    Terms add up (6'4" is 6 ft + 4 in). A number after a foot mark without a unit is inches. Sums are worked out
+    (`arithmetic.work_out`): 3*2.4 + 0.6 m.
 
     References
     ----------
@@ -100,25 +125,26 @@ def read_measure(text: str, units: dict[str, float], default: str, example: str)
     plain = re.sub(r"\b(fl)\s*(oz)\b", r"\1\2", re.sub(r"\s+", " ", plain)).strip()
     plain = re.sub(r"(?<=\d) ?/ ?(?=\d)", "/", plain)
     plain = re.sub(r"\b(cu|cubic)\s+(in|ft|yd|m|cm)\b", r"\g<2>3", plain)
-    sign = -1.0 if plain.startswith("-") else 1.0
-    plain = plain.lstrip("-+ ")
+    plain = re.sub(r"(?<=\d)-(?=\d+/\d)", " ", plain)  # 2-1/2 is two and a half
+    plain = re.sub(r"(?<=['′’]) ?- ?(?=\d)", " ", plain)  # and 6'-4" is 6 ft 4 in
+    plain = re.sub(r"(?<=\d) ?x ?(?=\d)", "*", plain)
+    summed = is_sum(plain)
+    sign = 1.0 if summed or not plain.startswith("-") else -1.0
+    plain = plain if summed else plain.lstrip("-+ ")
     if _THOUSANDS.search(plain) and not plain.startswith("0,"):
         bare = plain.replace(",", "")
         raise UnitError(
             Fault(Code.UNREADABLE, f"“{text}” could mean thousands or tenths.", f"Write {bare}, or use a point.")
         )
+    if summed:
+        return _worked_out(text, plain, units, default, example)
     total, at, last = 0.0, 0, ""
     while at < len(plain):
         term = _TERM.match(plain, at)
         if term is None:
             raise _refuse(text, example)
         unit = term["unit"] or ("in" if last in ("'", "ft", "′", "’") else default)
-        if units and unit not in units:
-            raise UnitError(
-                Fault(
-                    Code.UNREADABLE, f"“{unit}” is not a unit that fits here.", f"Write it like {example}.", value=unit
-                )
-            )
+        _known(unit, units, example)
         if not units and term["unit"]:
             raise _refuse(text, example)
         total += _number(term["number"]) * (units[unit] if units else 1.0)
@@ -268,6 +294,30 @@ Length = Annotated[
         too_high="That is longer than a kilometre: check the unit.",
     ),
     _schema("mm"),
+]
+LengthOrNone = Annotated[
+    float,
+    _door(
+        read_length_mm,
+        0.0,
+        1e6,
+        too_low="A size cannot be less than nothing.",
+        too_high="That is longer than a kilometre: check the unit.",
+        open_low=False,
+    ),
+    _schema("mm"),
+]
+Area = Annotated[
+    float,
+    _door(
+        lambda text: read_measure(text, _AREA_M2, "m2", "12 m², 4*2.4 or 130 ft²"),
+        0.0,
+        1e6,
+        too_low="An area cannot be less than nothing.",
+        too_high="That is more than a square kilometre: check the unit.",
+        open_low=False,
+    ),
+    _schema("m²"),
 ]
 Volume = Annotated[
     float,
@@ -512,6 +562,16 @@ def show_length(length_mm: float, system: System = "metric") -> tuple[str, str]:
     if length_mm >= 1000:
         return _step(length_mm / 1000, (100, 2)), "m"
     return _step(length_mm, (10, 1)), "mm"
+
+
+def show_area(area_m2: float, system: System = "metric") -> tuple[str, str]:
+    """Say an area [m²] as a number and its unit. NIST SP 811 for US units.
+
+    >>> show_area(12.345), show_area(1.0, "us")
+    (('12.3', 'm²'), ('10.8', 'ft²'))
+    """
+    value, unit = (area_m2 / (_FT_MM**2 * 1e-6), "ft²") if system == "us" else (area_m2, "m²")
+    return (_step(value, (10, 2), (100, 1)) if value >= 1 else _digits(value, 3)), unit
 
 
 def say(shown: tuple[str, str]) -> str:

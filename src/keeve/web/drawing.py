@@ -6,8 +6,7 @@ from typing import Final
 from keeve.core import saying
 from keeve.core.dosing import Card
 from keeve.core.material import Role
-from keeve.core.takeoff.shapes import Body, BoredHole, Cylinder, Mould, Shape, Slab
-from keeve.core.units import System, say, show_length, show_litres
+from keeve.core.units import System, say, show_litres
 from keeve.core.vessels import Container, Mixer, Section, brim_l, fill_height_mm
 
 TUB_WIDE: Final = 250.0
@@ -316,96 +315,3 @@ def _bag(hatch: str, part: float) -> Gauge:
     outline = f"4,10 8,3 {w - 4},3 {w},10 {w},{h - 5} {w - 4},{h + 2} 8,{h + 2} 4,{h - 5}"
     fill = outline if part >= 1 else f"4,{top:.1f} {w},{top:.1f} {w},{h - 5} {w - 4},{h + 2} 8,{h + 2} 4,{h - 5}"
     return Gauge(hatch, "bag", outline, fill, w + 4, h + 6)
-
-
-@dataclass(frozen=True, slots=True)
-class Line:
-    """One piece of a shape's drawing: an outline with its kind, or a measure written at a spot."""
-
-    kind: str
-    points: str = ""
-    x: float = 0.0
-    y: float = 0.0
-    text: str = ""
-    turn: bool = False
-
-
-SHAPE_WIDE: Final = 190.0
-SHAPE_HIGH: Final = 120.0
-
-
-def _box(x: float, y: float, w: float, h: float) -> str:
-    return f"{x:.1f},{y:.1f} {x + w:.1f},{y:.1f} {x + w:.1f},{y + h:.1f} {x:.1f},{y + h:.1f}"
-
-
-def shape(given: Shape, units: System) -> tuple[Line, ...]:
-    """Draw a shape to scale with its measures, so that a slip at the tape is seen."""
-    if isinstance(given, Slab):
-        return _slab(given, units)
-    if isinstance(given, BoredHole):
-        post_mm = given.post_mm if given.post != "none" and given.post_mm else 0.0
-        return _standing(given.diameter_mm, given.depth_mm, post_mm, units, ground=True)
-    if isinstance(given, Cylinder):
-        return _standing(given.diameter_mm, given.height_mm, 0.0, units, ground=False)
-    if isinstance(given, Mould):
-        return _mould(given, units)
-    side_mm = (given.volume_l * 1e6) ** (1 / 3)
-    return (
-        Line("fill", _box(70, 40, 70, 70)),
-        Line("word", x=105, y=130, text=f"as a cube: {say(show_length(side_mm, units))}"),
-    )
-
-
-def _slab(given: Slab, units: System) -> tuple[Line, ...]:
-    long_mm, short_mm = max(given.length_mm, given.width_mm), min(given.length_mm, given.width_mm)
-    per_mm = min(SHAPE_WIDE / long_mm, (SHAPE_HIGH - 24) / (short_mm + given.depth_mm))
-    w, h, d = long_mm * per_mm, max(short_mm * per_mm, 1.5), max(given.depth_mm * per_mm, 1.5)
-    x, y = (210 - w) / 2, 18.0
-    return (
-        Line("plan", _box(x, y, w, h)),
-        Line("fill", _box(x, y + h + 5, w, d)),
-        Line("word", x=105, y=13, text=say(show_length(long_mm, units))),
-        Line("word", x=105, y=y + h / 2 + 5, text=say(show_length(short_mm, units))),
-        Line("word", x=105, y=y + h + d + 20, text=f"{say(show_length(given.depth_mm, units))} deep"),
-    )
-
-
-def _standing(wide_mm: float, high_mm: float, post_mm: float, units: System, *, ground: bool) -> tuple[Line, ...]:
-    """A round hole or column in section, with a post in it or without."""
-    per_mm = min((SHAPE_WIDE - 70) / wide_mm, (SHAPE_HIGH - 28) / high_mm)
-    w, h = max(wide_mm * per_mm, 2), max(high_mm * per_mm, 2)
-    x, y = (210 - w) / 2, 26.0
-    lines = [Line("fill", _box(x, y, w, h))]
-    if post_mm:
-        p = post_mm * per_mm
-        lines.append(Line("post", _box((210 - p) / 2, 8, p, h + 18)))
-        lines.append(Line("word", x=105 + p / 2 + 4, y=19, text=f"post {say(show_length(post_mm, units))}", turn=True))
-    if ground:
-        lines += [Line("ground", f"4,{y:.1f} {x:.1f},{y:.1f}"), Line("ground", f"{x + w:.1f},{y:.1f} 206,{y:.1f}")]
-    lines.append(Line("word", x=105, y=y + h + 16, text=f"Ø {say(show_length(wide_mm, units))}"))
-    lines.append(Line("word", x=x + w + 5, y=y + h / 2 + 5, text=say(show_length(high_mm, units)), turn=True))
-    return tuple(lines)
-
-
-def _extent(body: Body) -> tuple[float, float]:
-    """Width and height of a body in section [mm]; a known volume is drawn as a cube."""
-    if body.form == "volume":
-        side = ((body.volume_l or 0.0) * 1e6) ** (1 / 3)
-        return side, side
-    return (body.diameter_mm if body.form == "cylinder" else body.length_mm) or 0.0, body.height_mm or 0.0
-
-
-def _mould(given: Mould, units: System) -> tuple[Line, ...]:
-    wide_mm, high_mm = _extent(given.container)
-    per_mm = min((SHAPE_WIDE - 60) / wide_mm, (SHAPE_HIGH - 26) / high_mm)
-    w, h = wide_mm * per_mm, high_mm * per_mm
-    x, y = (210 - w) / 2, 12.0
-    said = "" if given.container.form == "volume" else say(show_length(wide_mm, units))
-    lines = [Line("fill", _box(x, y, w, h)), Line("word", x=105, y=y + h + 16, text=said)]
-    if given.container.form != "volume":
-        lines.append(Line("word", x=x + w + 5, y=y + h / 2 + 5, text=say(show_length(high_mm, units)), turn=True))
-    if given.model:
-        mw, mh = (min(m * per_mm, limit) for m, limit in zip(_extent(given.model), (w - 2, h - 2), strict=True))
-        lines.append(Line("post", _box((210 - mw) / 2, y + h - mh, mw, mh)))
-        lines.append(Line("word", x=105, y=y + h - mh / 2 + 5, text="model"))
-    return tuple(lines)

@@ -15,16 +15,37 @@ from jinja2.runtime import Context
 from markupsafe import Markup
 
 from keeve.core import saying
-from keeve.core.units import FT3_M3, GAL_L, IN_MM, LB_KG, System, counted, say, show, show_litres, show_mass, show_space
+from keeve.core.units import (
+    FT3_M3,
+    GAL_L,
+    IN_MM,
+    LB_KG,
+    System,
+    counted,
+    say,
+    show,
+    show_area,
+    show_length,
+    show_litres,
+    show_mass,
+    show_space,
+)
 from keeve.core.working import Working
 from keeve.store.book_store import OWN
-from keeve.web import drawing, drawing_mix
+from keeve.web import drawing, drawing_mix, drawing_shapes
 from keeve.web.deps import NIGHT_COOKIE, get_units
+from keeve.web.measure import forms, take_off
 from keeve.web.security import page_token
 
 HERE: Final = Path(__file__).parent
 STATIC: Final = HERE / "static"
-_SHOWS: Final = {"mass": show_mass, "litres": show_litres, "space": show_space}
+_SHOWS: Final = {
+    "mass": show_mass,
+    "litres": show_litres,
+    "space": show_space,
+    "tape": show_length,
+    "area": show_area,
+}
 _numbers = itertools.count(1)
 
 
@@ -89,6 +110,9 @@ def _environment() -> Environment:
         "saying_plain": plain_number,
         "drawing": drawing,
         "drawing_mix": drawing_mix,
+        "drawing_shapes": drawing_shapes,
+        "forms": forms,
+        "take_off": take_off,
         "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
     }
     return environment

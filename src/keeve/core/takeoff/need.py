@@ -1,6 +1,6 @@
 """Adds the shapes up and puts the waste allowance on, once."""
 
-from keeve.core.errors import Fault, Frozen, TakeoffError
+from keeve.core.errors import Code, Fault, Frozen, TakeoffError
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.working import ARITHMETIC, Given, Working
 
@@ -16,6 +16,10 @@ class NeedItem(Frozen):
     waste_percent: float
     order_m3: float
     working: Working
+    # Plans kept before these were known read back without them.
+    shape: int = 0
+    """Which shape of the list it is, from 0: those switched off have no line."""
+    group: str = ""
 
 
 class Need(Frozen):
@@ -25,13 +29,22 @@ class Need(Frozen):
     net_m3: float
     order_m3: float
 
+    def groups(self) -> dict[str, tuple[float, float]]:
+        """Add up each group that has a name: net and order volume [m³]. Plain arithmetic."""
+        found: dict[str, tuple[float, float]] = {}
+        for item in self.items:
+            if item.group:
+                net, order = found.get(item.group, (0.0, 0.0))
+                found[item.group] = (net + item.net_m3, order + item.order_m3)
+        return found
+
 
 def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_percent: float) -> Need:
     """Add the shapes up.
 
     Parameters
     ----------
-    shapes : things to fill, at least one
+    shapes : things to fill, at least one of them switched on
     waste_percent : the job's waste allowance [%], or None for the usual one
     mix_waste_percent : the usual allowance of the mix [%]
 
@@ -55,6 +68,8 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
     items: list[NeedItem] = []
     faults: list[Fault] = []
     for index, shape in enumerate(shapes):
+        if shape.off:
+            continue
         try:
             each_m3, formula, given = shape.volume()
         except TakeoffError as error:
@@ -66,8 +81,10 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
         net_m3 = each_m3 * shape.count
         items.append(
             NeedItem(
+                shape=index,
                 kind=shape.kind,
                 note=shape.note,
+                group=shape.group,
                 count=shape.count,
                 each_m3=each_m3,
                 net_m3=net_m3,
@@ -83,6 +100,8 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
                 ),
             )
         )
+    if not items and not faults:
+        faults.append(Fault(Code.MISSING, "Everything on the list is switched off.", "Switch one on.", "shapes"))
     if faults:
         raise TakeoffError(*faults)
     return Need(
@@ -95,8 +114,7 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
 def order_working(need: Need) -> Working:
     """Explain the order volume [m³] of a take-off. Common practice, no source."""
     given = tuple(
-        Given(f"{i.note or f'shape {n}'}, {i.waste_percent:g} % waste", i.net_m3, "m³")
-        for n, i in enumerate(need.items, 1)
+        Given(f"{i.note or f'shape {i.shape + 1}'}, {i.waste_percent:g} % waste", i.net_m3, "m³") for i in need.items
     )
     return Working(
         figure="To mix",

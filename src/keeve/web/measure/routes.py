@@ -1,10 +1,15 @@
 """Station 1: the take-off."""
 
-from fastapi import APIRouter, Request
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Body, Query, Request
 from fastapi.responses import Response
 
 from keeve.web.deps import Job, Shelf, Store
-from keeve.web.shared.routes import station_page
+from keeve.web.measure.drawn import drawn, hatch_for
+from keeve.web.planning import try_plan
+from keeve.web.render import page
+from keeve.web.shared.routes import full_sheet, station_page
 
 router = APIRouter(include_in_schema=False)
 
@@ -12,4 +17,17 @@ router = APIRouter(include_in_schema=False)
 @router.get("/jobs/{job_id}/measure", name="measure")
 def measure(request: Request, job: Job, store: Store, shelf: Shelf) -> Response:
     """Show the shapes and what they add up to."""
-    return station_page(request, "measure", job, store, shelf)
+    typed = store.sheet(job)
+    hatch = hatch_for(try_plan(typed, shelf))
+    shapes = full_sheet(typed)["shapes"]
+    return station_page(request, "measure", job, store, shelf, hatch=hatch, drawn=drawn(shapes, hatch))
+
+
+@router.post("/measure/drawn", name="drawn")
+def draw(
+    request: Request,
+    sheet: Annotated[dict[str, Any], Body()],
+    hatch: Annotated[str, Query(max_length=20, pattern="^[a-z]+$")] = "sand",
+) -> Response:
+    """Draw every shape of a sheet as typed; keeps nothing."""
+    return page(request, "measure/all_drawn.html", drawn=drawn(sheet.get("shapes"), hatch))

@@ -21,7 +21,7 @@ document.addEventListener("keydown", (event) => {
 
 for (const field of document.querySelectorAll("[data-find]")) {
   const list = document.querySelector(field.dataset.find);
-  field.addEventListener("input", () => {
+  const find = () => {
     const wanted = field.value.trim().toLowerCase().split(/\s+/);
     let heading = null;
     let shownBelow = 0;
@@ -38,7 +38,9 @@ for (const field of document.querySelectorAll("[data-find]")) {
       }
     }
     close();
-  });
+  };
+  field.addEventListener("input", find);
+  if (field.value) find(); // typed before this script was there
 }
 
 for (const time of document.querySelectorAll("time[data-local]")) {

@@ -5,16 +5,16 @@
 (() => {
   const KEEP_AFTER_MS = 300;
   const TRY_AGAIN_MS = 3000;
-  const BARE_NUMBER = /^[-+\d\s.,/½⅓⅔¼¾⅛⅜⅝⅞]+$/;
+  const BARE_NUMBER = /^[-+\d\s.,/*×·()±x½⅓⅔¼¾⅛⅜⅝⅞]+$/; // a sum too
   const FRACTION = /[/½⅓⅔¼¾]/;
   const STATION_OF = {
-    shapes: "1 Measure", waste_percent: "1 Measure",
+    shapes: "1 Measure", waste_percent: "1 Measure", at_hand_bags: "1 Measure", at_hand_l: "1 Measure",
     mix: "2 Mix", changes: "2 Mix", moisture_percent: "2 Mix", bulking_percent: "2 Mix", ice_percent: "2 Mix", ratio_cap: "2 Mix",
     admixtures: "2 Mix", steel: "2 Mix", unusual_ok: "2 Mix",
     mixer: "3 Loads", gauges: "3 Loads", jug: "3 Loads", strategy: "3 Loads", place_l_min: "3 Loads",
   };
 
-  const shown = (field) => field.type === "hidden" || field.type === "radio" || field.offsetParent !== null;
+  const shown = (field) => field.type === "hidden" || field.type === "radio" || field.offsetParent !== null || field.closest("details:not([open])") !== null;
 
   // The unit that stands beside a field is what a bare number means; but half a mould is "1/2", not half a percent.
   const typed = (field) => {
@@ -102,6 +102,7 @@
         return;
       }
       this.ask();
+      this.draw();
       clearTimeout(this.timer);
       this.timer = setTimeout(() => this.keepNow(), KEEP_AFTER_MS);
     },
@@ -131,6 +132,27 @@
       }
     },
 
+    // Every shape is drawn as typed, also where the sheet is refused: a slip must be seen.
+    async draw() {
+      const list = this.form.querySelector("[data-drawn]");
+      if (!list) return;
+      const sheet = this.sheet;
+      try {
+        const answer = await fetch(list.dataset.drawn, {
+          method: "POST",
+          headers: { "content-type": "application/json" },
+          body: JSON.stringify({ shapes: sheet.shapes || [] }),
+        });
+        if (!answer.ok || Alpine.raw(this.sheet) !== Alpine.raw(sheet)) return;
+        const drawn = document.createElement("div");
+        drawn.innerHTML = await answer.text();
+        const slots = list.querySelectorAll("[data-slot]");
+        drawn.querySelectorAll("[data-drawing]").forEach((one, i) => { if (slots[i]) slots[i].replaceChildren(...one.childNodes); });
+      } catch {
+        // The answer beside it says when there is no connection.
+      }
+    },
+
     showFaults(faults) {
       this.stale = faults.length > 0;
       for (const spot of this.root.querySelectorAll("[data-fault-for]")) {
@@ -149,6 +171,8 @@
         }
         spot.hidden = false;
         spot.textContent = words;
+        const shape = /^shapes\.(\d+)/.exec(fault.field);
+        if (shape && Number(shape[1]) > 0 && fault.code !== "missing") rest.push(`Shape ${Number(shape[1]) + 1}: ${words}`);
         spot.classList.toggle("missing", fault.code === "missing");
         const field = this.form.querySelector(`[name="${CSS.escape(fault.field)}"]`);
         if (field && fault.code !== "missing") field.setAttribute("aria-invalid", "true");
@@ -223,6 +247,10 @@
       const first = list.lastElementChild.querySelector("input:not([type=hidden]), select");
       // Wait for Alpine to hide the parts that do not belong to the form chosen first.
       requestAnimationFrame(() => { if (first) first.focus(); this.changed(); });
+    },
+
+    drawOutline(event) {
+      window.keeveOutline(event.currentTarget.closest("[data-shape]"));
     },
 
     remove(event) {

@@ -1,0 +1,103 @@
+"""Runs a reader of uploaded files in a process that may neither take long nor swell."""
+
+import json
+import resource
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+from typing import Any, Final
+
+from keeve.core.errors import Code, Fault, TakeoffError
+
+READER: Final = ("-m", "keeve.formats.reader")
+MOST_BYTES: Final = 2_500_000_000
+LIST_SECONDS: Final = 20.0
+MESH_SECONDS: Final = 180.0
+_POLL_S: Final = 0.05
+
+
+class Reading:
+    """One file being read; asked for its state from other threads."""
+
+    def __init__(
+        self,
+        kind: str,
+        path: Path,
+        *,
+        most_seconds: float,
+        most_bytes: int = MOST_BYTES,
+        reader: tuple[str, ...] = READER,
+    ) -> None:
+        self.stage = "waiting"
+        self.share = 0.0
+        self.result: Any = None
+        self.peak_bytes = 0
+        self.faults: list[dict[str, str]] = []
+        self.done = threading.Event()
+        self._cancelled = False
+        self._most_seconds = most_seconds
+        self._process = subprocess.Popen(  # noqa: S603 - our own reader, the path is ours
+            [sys.executable, *reader, kind, str(path)], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+        )
+        resource.prlimit(self._process.pid, resource.RLIMIT_AS, (most_bytes, most_bytes))
+        resource.prlimit(self._process.pid, resource.RLIMIT_CORE, (0, 0))
+        threading.Thread(target=self._follow, daemon=True).start()
+
+    def cancel(self) -> None:
+        """Stop reading; nothing is kept."""
+        self._cancelled = True
+        self._process.kill()
+
+    def _follow(self) -> None:
+        threading.Thread(target=self._watch, daemon=True).start()
+        assert self._process.stdout is not None  # noqa: S101 - asked for above
+        for line in self._process.stdout:
+            try:
+                said = json.loads(line)
+            except ValueError:
+                continue
+            self.stage, self.share = said.get("stage", self.stage), said.get("share", self.share)
+            self.result = said.get("result", self.result)
+            self.peak_bytes = said.get("peak_bytes", self.peak_bytes)
+            self.faults = said.get("faults", self.faults)
+        self._process.wait()
+        if self.result is None and not self.faults:
+            self.faults = [self._why()]
+        self.done.set()
+
+    def _watch(self) -> None:
+        ends = time.monotonic() + self._most_seconds
+        while time.monotonic() < ends and self._process.poll() is None:
+            time.sleep(_POLL_S)
+        if self._process.poll() is None:
+            self.stage = "too long"
+            self._process.kill()
+
+    def _why(self) -> dict[str, str]:
+        if self._cancelled:
+            return {"sentence": "Stopped.", "hint": "Nothing was taken in."}
+        if self.stage == "too long":
+            return {
+                "sentence": f"Reading this file took longer than {self._most_seconds:.0f} s, and was stopped.",
+                "hint": "Export it coarser or smaller.",
+            }
+        return {
+            "sentence": "This file could not be read within the memory it may have.",
+            "hint": "Export it coarser or smaller, or check that it is the right file.",
+        }
+
+
+def read_now(kind: str, path: Path) -> Any:
+    """Read a small file and wait for it.
+
+    Raises
+    ------
+    TakeoffError : what is wrong with it
+    """
+    reading = Reading(kind, path, most_seconds=LIST_SECONDS)
+    reading.done.wait(LIST_SECONDS + 5)
+    if reading.result is None:
+        raise TakeoffError(*(Fault(Code.UNREADABLE, f["sentence"], f["hint"]) for f in reading.faults))
+    return reading.result

@@ -1,0 +1,187 @@
+"""Outlines from a DXF drawing: closed polylines, circles and hatches by layer; open ones are named with their gap."""
+
+import math
+from pathlib import Path
+from typing import Any, Final
+
+from ezdxf import path as dxf_path
+from ezdxf import recover
+from ezdxf.lldxf.const import DXFError
+from pydantic import Field
+
+from keeve.core.errors import Code, Fault, Frozen, TakeoffError
+from keeve.core.takeoff.flat import MapUnit
+from keeve.core.takeoff.outline import Ring, cross, inside, own_crossing, signed_area
+
+UNITS: Final[dict[int, MapUnit]] = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
+"""$INSUNITS of the header, from memory of the DXF reference."""
+MOST_LOOPS: Final = 300
+MOST_CORNERS: Final = 400
+_KINDS: Final = "LWPOLYLINE POLYLINE CIRCLE ELLIPSE SPLINE HATCH"
+
+
+class Loop(Frozen):
+    """One closed outline of the drawing, or one that is not closed."""
+
+    layer: str
+    corners: Ring
+    diameter: float | None = None
+    """Of a circle, in the drawing's unit."""
+    area: float
+    """In the square of the drawing's unit, holes not taken off."""
+    holes: tuple[int, ...] = ()
+    """Which other loops are holes in it."""
+    hole_in: int | None = None
+    wrong: str = ""
+    """Why it cannot be used."""
+
+
+class Outlines(Frozen):
+    """What a drawing holds."""
+
+    unit: MapUnit | None = Field(description="of the header; None where the header does not say")
+    loops: tuple[Loop, ...]
+    left_out: int
+    """Other things in the drawing: lines, texts, dimensions."""
+
+
+def read_dxf(path: Path) -> Outlines:
+    """Read the outlines of a drawing.
+
+    Parameters
+    ----------
+    path : of a DXF file, text or binary
+
+    Returns
+    -------
+    the loops with their layer, holes recognised
+
+    Raises
+    ------
+    TakeoffError : no DXF, too many outlines, or none
+    """
+    try:
+        drawing, _ = recover.readfile(str(path))
+    except (DXFError, OSError, ValueError, UnicodeError):
+        raise TakeoffError(
+            Fault(Code.UNREADABLE, "This is no DXF drawing that can be read.", "Save it as DXF again, plain 2D.")
+        ) from None
+    space = drawing.modelspace()
+    found: list[Loop] = []
+    for entity in space.query(_KINDS):
+        found += _loops(entity)
+        if len(found) > MOST_LOOPS:
+            raise TakeoffError(
+                Fault(Code.TOO_MANY, f"The drawing has more than {MOST_LOOPS} outlines.", "Save only the layer wanted.")
+            )
+    if not found:
+        raise TakeoffError(
+            Fault(
+                Code.MISSING,
+                "The drawing holds no closed outline.",
+                "Join the lines of each floor into one closed polyline.",
+            )
+        )
+    return Outlines(
+        unit=UNITS.get(int(drawing.header.get("$INSUNITS", 0))),
+        loops=_nested(found),
+        left_out=len(space) - len(space.query(_KINDS)),
+    )
+
+
+def _loops(entity: Any) -> list[Loop]:
+    layer = str(entity.dxf.layer)[:60]
+    if entity.dxftype() == "CIRCLE":
+        radius, (x, y, _) = float(entity.dxf.radius), entity.dxf.center
+        around = tuple(
+            (x + radius * math.cos(i * math.pi / 36), y + radius * math.sin(i * math.pi / 36)) for i in range(72)
+        )
+        return [Loop(layer=layer, corners=around, diameter=2 * radius, area=math.pi * radius**2)]
+    try:
+        paths = dxf_path.from_hatch(entity) if entity.dxftype() == "HATCH" else [dxf_path.make_path(entity)]
+        return [_loop(layer, one) for one in paths if len(one)]
+    except (DXFError, TypeError, ValueError, ArithmeticError):
+        return [Loop(layer=layer, corners=(), area=0, wrong="This outline cannot be read.")]
+
+
+def _loop(layer: str, path: Any) -> Loop:
+    points = [(float(p.x), float(p.y)) for p in path.control_vertices()]
+    wide = max(max(v) - min(v) for v in zip(*points, strict=True))
+    corners = tuple((float(p.x), float(p.y)) for p in path.flattening(distance=max(wide, 1e-9) / 500))
+    ends = math.dist(corners[0], corners[-1])
+    if ends > wide * 1e-6:
+        (ax, ay), (bx, by) = corners[0], corners[-1]
+        return Loop(
+            layer=layer,
+            corners=corners[:MOST_CORNERS],
+            area=0,
+            wrong=f"It is not closed: a gap of {ends:.4g} between {ax:.4g}, {ay:.4g} and {bx:.4g}, {by:.4g}.",
+        )
+    kept = [p for i, p in enumerate(corners) if i == 0 or math.dist(p, corners[i - 1]) > wide * 1e-9]
+    if len(kept) > 1 and math.dist(kept[0], kept[-1]) <= wide * 1e-6:
+        kept.pop()
+    ring = tuple(kept)
+    if len(ring) < 3 or signed_area(ring) == 0:
+        return Loop(layer=layer, corners=ring, area=0, wrong="It encloses nothing.")
+    if len(ring) > MOST_CORNERS:
+        return Loop(layer=layer, corners=ring[:MOST_CORNERS], area=0, wrong=f"It has more than {MOST_CORNERS} corners.")
+    met = own_crossing(ring)
+    if met:
+        x, y = ring[met[0] - 1]
+        return Loop(layer=layer, corners=ring, area=0, wrong=f"It crosses itself, near {x:.4g}, {y:.4g}.")
+    return Loop(layer=layer, corners=ring, area=abs(signed_area(ring)))
+
+
+def _within(one: Loop, other: Loop) -> bool:
+    """Whether one loop lies wholly in another."""
+    if one.area >= other.area or not inside(other.corners, one.corners[0]):
+        return False
+    edges = [list(zip(r.corners, (*r.corners[1:], r.corners[0]), strict=True)) for r in (one, other)]
+    return not any(cross(*a, *b) for a in edges[0] for b in edges[1])
+
+
+def _nested(found: list[Loop]) -> tuple[Loop, ...]:
+    """Recognise holes: a loop directly inside another is its hole, a loop inside a hole is a floor again."""
+    good = [i for i, loop in enumerate(found) if not loop.wrong]
+    around = {i: [k for k in good if k != i and _within(found[i], found[k])] for i in good}
+    hole_in: dict[int, int] = {}
+    for i in good:
+        if len(around[i]) % 2:
+            hole_in[i] = min(around[i], key=lambda k: found[k].area)
+    return tuple(
+        loop.model_copy(
+            update={"hole_in": hole_in.get(i), "holes": tuple(k for k, outer in hole_in.items() if outer == i)}
+        )
+        for i, loop in enumerate(found)
+    )
+
+
+def row_of(outlines: Outlines, which: int, unit: MapUnit, depth: str) -> dict[str, str]:
+    """Write one loop as a row of a list: a floor with its holes, or a round column for a circle without any.
+
+    Parameters
+    ----------
+    outlines : the drawing
+    which : number of the loop
+    unit : of the drawing
+    depth : as typed
+
+    Returns
+    -------
+    a row as `shape_list` reads it
+
+    References
+    ----------
+    Plain arithmetic.
+    """
+    loop = outlines.loops[which]
+    note = loop.layer if loop.layer != "0" else ""
+    if loop.diameter is not None and not loop.holes:
+        return {"kind": "cylinder", "note": note, "diameter_mm": f"{loop.diameter:.9g} {unit}", "height_mm": depth}
+    written = [_written(outlines.loops[k].corners) for k in loop.holes]
+    row = {"kind": "floor", "note": note, "corners": _written(loop.corners), "unit": unit, "depth_mm": depth}
+    return row | ({"holes": " / ".join(written)} if written else {})
+
+
+def _written(ring: Ring) -> str:
+    return "; ".join(f"{x:.7g} {y:.7g}" for x, y in ring)

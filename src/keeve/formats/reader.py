@@ -1,0 +1,52 @@
+"""Reads one uploaded file in a process of its own: python -m keeve.formats.reader KIND PATH.
+
+Started and bounded by `bounded`. Prints one JSON document a line: {"stage", "share"} while it works, at last
+{"result"} or {"faults"}.
+"""
+
+import importlib
+import json
+import resource
+import sys
+from pathlib import Path
+from typing import Any
+
+from keeve.core.errors import Code, Fault, TakeoffError, TradeError
+
+
+def _say(document: dict[str, Any]) -> None:
+    sys.stdout.write(json.dumps(document) + "\n")
+    sys.stdout.flush()
+
+
+def read(kind: str, path: Path) -> Any:
+    """Read a file of a kind: xlsx, dxf, stl, obj or ply.
+
+    Raises
+    ------
+    TakeoffError : it cannot be read, in words
+    """
+    # A list needs no mesh library, and start-up is what people wait for: each reader is loaded when it is needed.
+    if kind == "xlsx":
+        return importlib.import_module("keeve.formats.shape_list").read_xlsx(path)
+    if kind == "dxf":
+        return importlib.import_module("keeve.formats.dxf_outlines").read_dxf(path).model_dump(mode="json")
+    reader = importlib.import_module("keeve.formats.mesh")
+    return reader.read_mesh(path, kind, lambda stage, share: _say({"stage": stage, "share": share})).model_dump()
+
+
+def main() -> int:
+    """Read and print."""
+    kind, path = sys.argv[1], Path(sys.argv[2])
+    try:
+        _say({"result": read(kind, path), "peak_bytes": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024})
+    except TradeError as error:
+        _say({"faults": [{"sentence": s, "hint": h} for s, h in (f.said() for f in error.faults)]})
+    except MemoryError:
+        fault = TakeoffError(Fault(Code.TOO_MANY, "This file needs more memory than it may have.", "Make it smaller."))
+        _say({"faults": [{"sentence": s, "hint": h} for s, h in (f.said() for f in fault.faults)]})
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

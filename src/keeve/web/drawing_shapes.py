@@ -1,0 +1,471 @@
+"""Shapes to scale with the measures as entered, also those that cannot be: a slip at the tape must be seen."""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Final
+
+from keeve.core.takeoff import shapes as kinds
+from keeve.core.takeoff.flat import UNIT_MM
+from keeve.core.takeoff.shapes import Shape
+from keeve.core.units import System, say, show_length, show_litres
+
+WIDE: Final = 210.0
+HIGH: Final = 142.0
+SIDE: Final = 40.0
+"""Room for measures left and right."""
+END: Final = 20.0
+"""Room above and below."""
+Points = list[tuple[float, float]]
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One piece of a drawing: an outline with its kind, or a measure written at a spot."""
+
+    kind: str
+    points: str = ""
+    x: float = 0.0
+    y: float = 0.0
+    text: str = ""
+    anchor: str = "middle"
+
+
+class Draft:
+    """Collects outlines in millimetres, y upwards, and writes them to scale into the drawing's frame."""
+
+    def __init__(self, units: System) -> None:
+        self.units = units
+        self._outlines: list[tuple[str, Points]] = []
+        self._words: list[tuple[float, float, float, float, str, str]] = []
+
+    def outline(self, kind: str, points: Points) -> None:
+        """Add an outline: fill, plan, post, void, or an open line of ground or water."""
+        self._outlines.append((kind, points))
+
+    def box(self, kind: str, x: float, y: float, wide: float, high: float) -> None:
+        """Add a rectangle by its lower left corner."""
+        self.outline(kind, [(x, y), (x + wide, y), (x + wide, y + high), (x, y + high)])
+
+    def word(self, x: float, y: float, text: str, *, dx: float = 0, dy: float = 0, anchor: str = "middle") -> None:
+        """Write at a spot of the drawing, shifted by drawing units."""
+        self._words.append((x, y, dx, dy, text, anchor))
+
+    def below(self, x: float, y: float, text: str) -> None:
+        """Write under a spot."""
+        self.word(x, y, text, dy=15)
+
+    def above(self, x: float, y: float, text: str) -> None:
+        """Write over a spot."""
+        self.word(x, y, text, dy=-5)
+
+    def right(self, x: float, y: float, text: str) -> None:
+        """Write to the right of a spot."""
+        self.word(x, y, text, dx=5, dy=5, anchor="start")
+
+    def left(self, x: float, y: float, text: str) -> None:
+        """Write to the left of a spot."""
+        self.word(x, y, text, dx=-5, dy=5, anchor="end")
+
+    def mm(self, length_mm: float) -> str:
+        """Say a length in the reader's units."""
+        return say(show_length(length_mm, self.units))
+
+    def lines(self) -> tuple[Line, ...]:
+        """Scale everything into the frame."""
+        xs = [x for _, points in self._outlines for x, _ in points] or [0.0]
+        ys = [y for _, points in self._outlines for _, y in points] or [0.0]
+        wide, high = max(max(xs) - min(xs), 1e-6), max(max(ys) - min(ys), 1e-6)
+        per_mm = min((WIDE - 2 * SIDE) / wide, (HIGH - 2 * END) / high)
+        left, low = (WIDE - wide * per_mm) / 2, HIGH - END - (HIGH - 2 * END - high * per_mm) / 2
+
+        def at(x: float, y: float) -> tuple[float, float]:
+            return left + (x - min(xs)) * per_mm, low - (y - min(ys)) * per_mm
+
+        drawn = [
+            Line(kind, points=" ".join(f"{x:.1f},{y:.1f}" for x, y in (at(*point) for point in points)))
+            for kind, points in self._outlines
+        ]
+        for x, y, dx, dy, text, anchor in self._words:
+            px, py = at(x, y)
+            drawn.append(Line("word", x=px + dx, y=py + dy, text=text, anchor=anchor))
+        return tuple(drawn)
+
+
+def _arc(middle: tuple[float, float], radius: float, begin: float = 0.0, end: float = 2 * math.pi) -> Points:
+    steps = 48
+    return [
+        (
+            middle[0] + radius * math.cos(begin + (end - begin) * i / steps),
+            middle[1] + radius * math.sin(begin + (end - begin) * i / steps),
+        )
+        for i in range(steps + 1)
+    ]
+
+
+def _plan_and_section(draft: Draft, length: float, width: float, section: Points, deep: str) -> None:
+    """Draw a rectangle from above, and under it the cut along its length."""
+    long, short = max(length, width), min(length, width)
+    gap = max(long, short) * 0.06
+    top = max(y for _, y in section)
+    draft.box("plan", 0, gap + top, long, short)
+    draft.outline("fill", section)
+    draft.above(long / 2, gap + top + short, draft.mm(long))
+    draft.right(long, gap + top + short / 2, draft.mm(short))
+    draft.below(long / 2, 0, deep)
+
+
+def _slab(draft: Draft, s: kinds.Slab | kinds.Strip) -> None:
+    long = max(s.length_mm, s.width_mm)
+    section = [(0.0, 0.0), (long, 0.0), (long, s.depth_mm), (0.0, s.depth_mm)]
+    _plan_and_section(draft, s.length_mm, s.width_mm, section, f"{draft.mm(s.depth_mm)} deep")
+
+
+def _floor(draft: Draft, s: kinds.Floor) -> None:
+    k = UNIT_MM[s.unit]
+    ring = [(x * k, y * k) for x, y in s.corners]
+    draft.outline("fill", ring)
+    for hole in s.holes:
+        draft.outline("void", [(x * k, y * k) for x, y in hole])
+    if len(ring) <= 12:
+        middle = (sum(x for x, _ in ring) / len(ring), sum(y for _, y in ring) / len(ring))
+        for (ax, ay), (bx, by) in zip(ring, (*ring[1:], *ring[:1]), strict=True):
+            x, y = (ax + bx) / 2, (ay + by) / 2
+            text = draft.mm(math.hypot(bx - ax, by - ay))
+            if abs(bx - ax) >= abs(by - ay):
+                (draft.above if y >= middle[1] else draft.below)(x, y, text)
+            else:
+                (draft.right if x >= middle[0] else draft.left)(x, y, text)
+
+
+def _depths(draft: Draft, s: kinds.Depths) -> None:
+    draft.box("fill", 0, 0, s.length_mm, s.width_mm)
+    down, right = len(s.readings), max(len(row) for row in s.readings)
+    if down <= 7 and right <= 7:
+        edge = s.read_at == "edges and between"
+        for i, row in enumerate(s.readings):
+            for j, depth in enumerate(row):
+                x = (j / max(right - 1, 1) if edge else (j + 0.5) / right) * s.length_mm
+                y = (1 - (i / max(down - 1, 1) if edge else (i + 0.5) / down)) * s.width_mm
+                draft.word(x, y, f"{depth:g}", dy=4)
+    draft.word(s.length_mm / 2, 0, draft.mm(s.length_mm), dy=20)
+    draft.word(s.length_mm, s.width_mm / 4, draft.mm(s.width_mm), dx=16, dy=5, anchor="start")
+
+
+def _fall(draft: Draft, s: kinds.Fall) -> None:
+    gap = max(s.low_mm, s.high_mm) + s.length_mm * 0.06
+    draft.box("plan", 0, gap, s.length_mm, s.width_mm)
+    draft.outline("fill", [(0, 0), (s.length_mm, 0), (s.length_mm, s.high_mm), (0, s.low_mm)])
+    draft.above(s.length_mm / 2, gap + s.width_mm, draft.mm(s.length_mm))
+    draft.right(s.length_mm, gap + s.width_mm / 2, draft.mm(s.width_mm))
+    draft.word(0, 0, draft.mm(s.low_mm), dy=15)
+    draft.word(s.length_mm, 0, draft.mm(s.high_mm), dy=15)
+
+
+def _kerb(draft: Draft, s: kinds.Kerb) -> None:
+    off = (s.foot_mm - s.top_mm) / 2
+    draft.outline("fill", [(0, 0), (s.foot_mm, 0), (s.foot_mm - off, s.height_mm), (off, s.height_mm)])
+    draft.above(s.foot_mm / 2, s.height_mm, draft.mm(s.top_mm))
+    draft.right(max(s.foot_mm, s.foot_mm - off), s.height_mm / 2, draft.mm(s.height_mm))
+    draft.below(s.foot_mm / 2, 0, f"{draft.mm(s.foot_mm)}, {draft.mm(s.length_mm)} long")
+
+
+def _stair(draft: Draft, s: kinds.Stair) -> None:
+    g, r, n = s.going_mm, s.rise_mm, s.steps
+    up: Points = [(0.0, 0.0)]
+    for i in range(n):
+        up += [(i * g, (i + 1) * r), ((i + 1) * g, (i + 1) * r)]
+    slope = math.hypot(g, r)
+    drop = s.waist_mm * slope / g  # measured plumb under the slope
+    if s.landing_mm:
+        end = n * g + s.landing_mm
+        up += [(end, n * r), (end, n * r - s.landing_thick_mm), (n * g, n * r - s.landing_thick_mm)]
+    under = [(n * g, n * r - drop), (0.0, -drop)] if s.waist_mm else [(n * g, 0.0)]
+    draft.outline("fill", up + under)
+    draft.above(n * g - g / 2, n * r, draft.mm(g))
+    draft.left(0, r / 2, draft.mm(r))
+    if s.waist_mm:
+        draft.word(n * g * 0.6, n * r * 0.6 - drop, f"waist {draft.mm(s.waist_mm)}", dx=6, dy=12, anchor="start")
+    draft.below(n * g / 2, min(-drop, 0.0), f"{n} steps, {draft.mm(s.width_mm)} wide")
+
+
+def _standing(draft: Draft, wide: float, high: float, *, post: float = 0.0, ground: bool = False) -> None:
+    """Draw a round hole or column in section, with a post in it or without."""
+    draft.box("fill", -wide / 2, 0, wide, high)
+    if ground:
+        out = max(wide, post) * 0.9
+        draft.outline("ground", [(-out, high), (-wide / 2, high)])
+        draft.outline("ground", [(wide / 2, high), (out, high)])
+    if post:
+        draft.box("post", -post / 2, 0, post, high * 1.15)
+        draft.word(post / 2, high * 1.15, f"post {draft.mm(post)}", dx=4, dy=4, anchor="start")
+    draft.below(0, 0, f"Ø {draft.mm(wide)}")
+    draft.left(-wide / 2, high / 2, draft.mm(high))
+
+
+def _bored(draft: Draft, s: kinds.BoredHole) -> None:
+    post = s.post_mm if s.post != "none" and s.post_mm else 0.0
+    _standing(draft, s.diameter_mm, s.depth_mm, post=post, ground=True)
+
+
+def _column(draft: Draft, s: kinds.Column) -> None:
+    if s.section == "rectangle":
+        length, width = s.length_mm or 0.0, s.width_mm or 0.0
+        plan: Points = [(0, 0), (length, 0), (length, width), (0, width)]
+        across = length
+        words = f"{draft.mm(length)} × {draft.mm(width)}"
+    else:
+        across = s.across_mm or 0.0
+        radius = across / 2 / math.cos(math.pi / s.sides)
+        plan = [
+            (
+                radius + radius * math.cos(2 * math.pi * (i + 0.5) / s.sides),
+                radius + radius * math.sin(2 * math.pi * (i + 0.5) / s.sides),
+            )
+            for i in range(s.sides)
+        ]
+        words = f"{s.sides} sides, {draft.mm(across)} across"
+    wide = max(x for x, _ in plan)
+    draft.outline("plan", plan)
+    x = wide * 1.25
+    draft.box("fill", x, 0, across, s.height_mm)
+    draft.right(x + across, s.height_mm / 2, draft.mm(s.height_mm))
+    draft.below(x / 2 + across / 2, 0, words)
+
+
+def _tube(draft: Draft, s: kinds.Tube) -> None:
+    wide = max(s.outer_mm, s.inner_mm)
+    draft.box("fill", -s.outer_mm / 2, 0, s.outer_mm, s.height_mm)
+    draft.box("void", -s.inner_mm / 2, 0, s.inner_mm, s.height_mm)
+    draft.above(0, s.height_mm, f"inside {draft.mm(s.inner_mm)}")
+    draft.below(0, 0, f"outside {draft.mm(s.outer_mm)}")
+    draft.right(wide / 2, s.height_mm / 2, draft.mm(s.height_mm))
+
+
+def _trapezoid(draft: Draft, low: float, high: float, up: float) -> None:
+    draft.outline("fill", [(-low / 2, 0), (low / 2, 0), (high / 2, up), (-high / 2, up)])
+    draft.right(max(low, high) / 2, up / 2, draft.mm(up))
+
+
+def _cone(draft: Draft, s: kinds.Cone) -> None:
+    _trapezoid(draft, s.lower_mm, s.upper_mm, s.height_mm)
+    draft.above(0, s.height_mm, f"Ø {draft.mm(s.upper_mm)}")
+    draft.below(0, 0, f"Ø {draft.mm(s.lower_mm)}")
+
+
+def _tub(draft: Draft, s: kinds.Tub) -> None:
+    _trapezoid(draft, s.lower_length_mm, s.upper_length_mm, s.height_mm)
+    draft.above(0, s.height_mm, f"{draft.mm(s.upper_length_mm)} × {draft.mm(s.upper_width_mm)}")
+    draft.below(0, 0, f"{draft.mm(s.lower_length_mm)} × {draft.mm(s.lower_width_mm)}")
+
+
+def _ball(draft: Draft, s: kinds.Ball) -> None:
+    radius = s.diameter_mm / 2
+    height = s.height_mm if s.height_mm is not None else s.diameter_mm
+    draft.outline("plan", _arc((0, 0), radius))
+    if height >= s.diameter_mm:
+        draft.outline("fill", _arc((0, 0), radius))
+    else:
+        side = math.acos((radius - height) / radius)
+        draft.outline("fill", _arc((0, 0), radius, math.pi / 2 - side, math.pi / 2 + side))
+    if height > s.diameter_mm:
+        draft.outline("ground", [(radius * 1.2, radius), (radius * 1.2, radius - height)])
+    draft.below(0, min(-radius, radius - height), f"Ø {draft.mm(s.diameter_mm)}")
+    if s.height_mm is not None:
+        draft.right(radius, radius - height / 2, draft.mm(height))
+
+
+def _prism(draft: Draft, s: kinds.Prism) -> None:
+    draft.outline("fill", [(0, 0), (s.base_mm, 0), (s.base_mm / 2, s.height_mm)])
+    draft.right(s.base_mm * 0.8, s.height_mm / 2, draft.mm(s.height_mm))
+    draft.below(s.base_mm / 2, 0, f"{draft.mm(s.base_mm)}, {draft.mm(s.length_mm)} long")
+
+
+def _wall(draft: Draft, length: float, height: float, openings_m2: float, deep: str) -> None:
+    draft.box("fill", 0, 0, length, height)
+    if openings_m2 > 0:
+        share = min(math.sqrt(openings_m2 * 1e6 / (length * height)), 1.2)
+        wide, high = length * share, height * share
+        draft.box("void", (length - wide) / 2, (height - high) / 2, wide, high)
+        draft.word(length / 2, height / 2, "openings", dy=4)
+    draft.above(length / 2, height, draft.mm(length))
+    draft.right(length, height / 2, draft.mm(height))
+    draft.below(length / 2, 0, deep)
+
+
+def _coat(draft: Draft, s: kinds.Coat) -> None:
+    _wall(draft, s.length_mm, s.height_mm, s.openings_m2, f"{draft.mm(s.thickness_mm)} thick, {s.ground}")
+
+
+def _bricks(draft: Draft, long: float, high: float, joint: float, words: str) -> None:
+    """Draw a piece of wall, three courses high, its stones to scale with their joints."""
+    wide = 2 * long + 3 * joint
+    draft.box("fill", 0, 0, wide, 3 * high + 4 * joint)
+    for course in range(3):
+        x = joint - (long + joint) / 2 * (course % 2)
+        y = joint + course * (high + joint)
+        while x < wide:
+            left, right = max(x, 0.0), min(x + long, wide)
+            if right > left:
+                draft.box("post", left, y, right - left, high)
+            x += long + joint
+    draft.above(wide / 2, 3 * high + 4 * joint, f"{draft.mm(long)} × {draft.mm(high)}, joint {draft.mm(joint)}")
+    draft.below(wide / 2, 0, words)
+
+
+def _masonry(draft: Draft, s: kinds.Masonry) -> None:
+    words = f"{s.leaves} × {draft.mm(s.leaf_mm)} thick"
+    if s.units is not None:
+        words = f"{s.units} laid, {words}"
+    elif s.length_mm and s.height_mm:
+        words = f"{draft.mm(s.length_mm)} × {draft.mm(s.height_mm)}, {words}"
+    _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, words)
+
+
+def _pointing(draft: Draft, s: kinds.Pointing) -> None:
+    if s.by == "wall" and s.unit_length_mm and s.unit_height_mm:
+        _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, f"{draft.mm(s.depth_mm)} deep")
+        return
+    draft.box("post", 0, 0, s.depth_mm * 2, s.joint_mm * 5)
+    draft.box("fill", 0, s.joint_mm * 2, s.depth_mm, s.joint_mm)
+    draft.below(s.depth_mm, 0, f"joint {draft.mm(s.joint_mm)}, {draft.mm(s.depth_mm)} deep")
+
+
+def _infill(draft: Draft, s: kinds.Infill) -> None:
+    _wall(draft, s.length_mm, s.height_mm, s.openings_m2, f"{draft.mm(s.thickness_mm)} thick")
+    if s.studs and s.stud_width_mm and s.studs <= 60:
+        pitch = s.length_mm / s.studs
+        for i in range(s.studs):
+            draft.box("post", (i + 0.5) * pitch - s.stud_width_mm / 2, 0, s.stud_width_mm, s.height_mm)
+
+
+def _extent(body: kinds.Body) -> tuple[float, float, float]:
+    """Lower and upper width and height of a body in section [mm]; a known volume is drawn as a cube."""
+    if body.form == "volume":
+        side = ((body.volume_l or 0.0) * 1e6) ** (1 / 3)
+        return side, side, side
+    if body.form == "pail":
+        return body.lower_mm or 0.0, body.upper_mm or 0.0, body.height_mm or 0.0
+    wide = (body.diameter_mm if body.form == "cylinder" else body.length_mm) or 0.0
+    return wide, wide, body.height_mm or 0.0
+
+
+def _mould(draft: Draft, s: kinds.Mould) -> None:
+    low, high, up = _extent(s.container)
+    draft.outline("fill", [(-low / 2, 0), (low / 2, 0), (high / 2, up), (-high / 2, up)])
+    if s.container.form != "volume":
+        draft.below(0, 0, draft.mm(low))
+        draft.right(max(low, high) / 2, up / 2, draft.mm(up))
+    else:
+        draft.below(0, 0, say(show_litres(s.container.volume_l or 0.0, draft.units)))
+    if s.model:
+        low, high, up = _extent(s.model)
+        draft.outline("post", [(-low / 2, 0), (low / 2, 0), (high / 2, up), (-high / 2, up)])
+        draft.word(0, up / 2, "model", dy=4)
+
+
+def _scan(draft: Draft, s: kinds.Scan) -> None:
+    k = s.scale_percent / 100
+    wide, _, high = s.size_x_mm * k, s.size_y_mm * k, s.size_z_mm * k
+    up = 0.0
+    if s.cast != "model":
+        room_wide, _, room_high = s.room_mm()
+        up = s.under_mm
+        draft.box("fill", -room_wide / 2, 0, room_wide, room_high)
+        draft.below(0, 0, draft.mm(room_wide))
+        draft.right(room_wide / 2, room_high / 2, draft.mm(room_high))
+    for shade, points in view_runs(s.outline):
+        draft.outline(f"shade-{shade}", [(-wide / 2 + x * wide, up + y * high) for x, y in points])
+    if not s.outline:
+        draft.box("post", -wide / 2, up, wide, high)
+    if s.cast == "model":
+        draft.below(0, 0, draft.mm(wide))
+        draft.right(wide / 2, high / 2, draft.mm(high))
+
+
+def view_runs(outline: str) -> list[tuple[str, Points]]:
+    """Read the front view of a scan: rows from the top, each `from-to:shade` in thousandths of the width.
+
+    >>> view_runs("0-500:1|250-750:2")[0]
+    ('1', [(0.0, 0.5), (0.5, 0.5), (0.5, 1.0), (0.0, 1.0)])
+    """
+    rows = outline.split("|") if outline else []
+    found: list[tuple[str, Points]] = []
+    for i, row in enumerate(rows):
+        low, high = 1 - (i + 1) / len(rows), 1 - i / len(rows)
+        for run in row.split(","):
+            span, _, shade = run.partition(":")
+            begin, _, end = span.partition("-")
+            if not (begin.isdigit() and end.isdigit() and shade in ("1", "2", "3")):
+                continue
+            left, right = int(begin) / 1000, int(end) / 1000
+            found.append((shade, [(left, low), (right, low), (right, high), (left, high)]))
+    return found
+
+
+def _displaced(draft: Draft, s: kinds.Displaced) -> None:
+    wide = (s.diameter_mm if s.tub == "round" else s.length_mm) or max(s.after_mm, s.before_mm) * 1.5
+    high = max(s.after_mm, s.before_mm) * 1.2
+    draft.box("plan", 0, 0, wide, high)
+    low, top = min(s.before_mm, s.after_mm), max(s.before_mm, s.after_mm)
+    draft.box("fill", 0, low, wide, top - low)
+    draft.outline("water", [(0, s.before_mm), (wide, s.before_mm)])
+    draft.outline("water", [(0, s.after_mm), (wide, s.after_mm)])
+    draft.left(0, s.before_mm, f"before {draft.mm(s.before_mm)}")
+    draft.right(wide, s.after_mm, f"after {draft.mm(s.after_mm)}")
+    draft.below(wide / 2, 0, draft.mm(wide))
+
+
+def _cube(draft: Draft, volume_l: float) -> None:
+    side = (volume_l * 1e6) ** (1 / 3)
+    draft.box("fill", 0, 0, side, side)
+    draft.below(side / 2, 0, f"as a cube: {draft.mm(side)}")
+
+
+def _weighed(draft: Draft, s: kinds.Weighed) -> None:
+    litres = max(s.full_kg - s.empty_kg, 0.0) / (s.fill_kg_l or 1.0)
+    if litres:
+        _cube(draft, litres)
+
+
+def _known(draft: Draft, s: kinds.KnownVolume) -> None:
+    _cube(draft, s.volume_l)
+
+
+def _cylinder(draft: Draft, s: kinds.Cylinder) -> None:
+    _standing(draft, s.diameter_mm, s.height_mm)
+
+
+_DRAWN: Final[dict[type[Any], Callable[[Draft, Any], None]]] = {
+    kinds.Slab: _slab,
+    kinds.Strip: _slab,
+    kinds.Floor: _floor,
+    kinds.Depths: _depths,
+    kinds.Fall: _fall,
+    kinds.Kerb: _kerb,
+    kinds.Stair: _stair,
+    kinds.BoredHole: _bored,
+    kinds.Cylinder: _cylinder,
+    kinds.Column: _column,
+    kinds.Tube: _tube,
+    kinds.Cone: _cone,
+    kinds.Tub: _tub,
+    kinds.Ball: _ball,
+    kinds.Prism: _prism,
+    kinds.Coat: _coat,
+    kinds.Masonry: _masonry,
+    kinds.Pointing: _pointing,
+    kinds.Infill: _infill,
+    kinds.Mould: _mould,
+    kinds.Scan: _scan,
+    kinds.Displaced: _displaced,
+    kinds.Weighed: _weighed,
+    kinds.KnownVolume: _known,
+}
+
+
+def shape(given: Shape, units: System) -> tuple[Line, ...]:
+    """Draw a shape to scale with its measures, whether it can be or not."""
+    draft = Draft(units)
+    _DRAWN[type(given)](draft, given)
+    return draft.lines()

@@ -107,7 +107,7 @@ def _loops(entity: Any) -> list[Loop]:
 def _loop(layer: str, path: Any) -> Loop:
     points = [(float(p.x), float(p.y)) for p in path.control_vertices()]
     wide = max(max(v) - min(v) for v in zip(*points, strict=True))
-    corners = tuple((float(p.x), float(p.y)) for p in path.flattening(distance=max(wide, 1e-9) / 500))
+    corners = tuple((float(p.x), float(p.y)) for p in path.flattening(distance=max(wide, 1e-9) / 5000))
     ends = math.dist(corners[0], corners[-1])
     if ends > wide * 1e-6:
         (ax, ay), (bx, by) = corners[0], corners[-1]

@@ -18,6 +18,8 @@ from keeve.web.api.routes import router as api
 from keeve.web.book.own_admixtures import router as own_admixtures
 from keeve.web.book.routes import router as book
 from keeve.web.book.sands import router as sands
+from keeve.web.imports.models import router as models
+from keeve.web.imports.routes import router as imports
 from keeve.web.jobs.routes import router as jobs
 from keeve.web.loads.routes import router as loads
 from keeve.web.look_back.routes import router as look_back
@@ -49,6 +51,9 @@ def make_app(settings: Settings) -> FastAPI:
         try:
             yield
         finally:
+            for kept in getattr(app.state, "readings", {}).values():
+                kept.reading.cancel()
+                kept.path.unlink(missing_ok=True)
             engine.dispose()
 
     # The usual page of documentation loads scripts from outside; /openapi.json stays.
@@ -63,7 +68,21 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.sessions = sessionmaker(engine, expire_on_commit=False)
     faults.install(app)
-    for router in (jobs, sands, own_admixtures, book, sheet, measure, mix, loads, mixer, look_back, api):
+    for router in (
+        jobs,
+        sands,
+        own_admixtures,
+        book,
+        sheet,
+        measure,
+        imports,
+        models,
+        mix,
+        loads,
+        mixer,
+        look_back,
+        api,
+    ):
         app.include_router(router)
     app.mount("/static", _Files(directory=STATIC), name="static")
 

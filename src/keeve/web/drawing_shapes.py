@@ -9,6 +9,7 @@ from keeve.core.takeoff import shapes as kinds
 from keeve.core.takeoff.flat import UNIT_MM
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.units import System, say, show_length, show_litres
+from keeve.formats.dxf_outlines import Outlines
 
 WIDE: Final = 210.0
 HIGH: Final = 142.0
@@ -468,4 +469,18 @@ def shape(given: Shape, units: System) -> tuple[Line, ...]:
     """Draw a shape to scale with its measures, whether it can be or not."""
     draft = Draft(units)
     _DRAWN[type(given)](draft, given)
+    return draft.lines()
+
+
+def loops_plan(outlines: Outlines) -> tuple[Line, ...]:
+    """Draw every outline of a drawing in its place, numbered."""
+    draft = Draft("metric")
+    for number, loop in enumerate(outlines.loops, 1):
+        if len(loop.corners) < 2:
+            continue
+        kind = "open" if loop.wrong else "hole" if loop.hole_in is not None else "closed"
+        ring = list(loop.corners)
+        draft.outline(kind, ring if loop.wrong else [*ring, ring[0]])
+        x, y = (sum(v) / len(ring) for v in zip(*ring, strict=True))
+        draft.word(x, y, str(number), dy=4)
     return draft.lines()

@@ -8,6 +8,7 @@ from typing import Annotated, Final
 from fastapi import Depends, HTTPException, Request, status
 from itsdangerous import BadSignature, URLSafeSerializer
 from starlette.datastructures import MutableHeaders
+from starlette.requests import ClientDisconnect
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 log = logging.getLogger("keeve.requests")
@@ -16,7 +17,18 @@ VISITOR_COOKIE: Final = "keeve_visitor"
 TOKEN_HEADER: Final = "x-keeve-token"  # noqa: S105 - a header's name, not a secret
 TOKEN_FIELD: Final = "token"  # noqa: S105 - a field's name, not a secret
 MOST_BYTES: Final = 1_000_000
-"""A job sheet of 200 shapes is about 60 kB."""
+"""A job sheet of 200 shapes is about 60 kB, one with twenty scans 400 kB."""
+MOST_LIST_BYTES: Final = 20_000_000
+MOST_MODEL_BYTES: Final = 300_000_000
+"""A million triangles are 50 MB of binary STL, 250 MB as text."""
+
+
+def most_bytes(path: str) -> int:
+    """Say how much an address takes."""
+    if path.startswith("/jobs/") and path.endswith("/models"):
+        return MOST_MODEL_BYTES
+    return MOST_LIST_BYTES if path.startswith("/jobs/") and "/import" in path else MOST_BYTES
+
 
 _HEADERS: Final = {
     "content-security-policy": "default-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; "
@@ -55,11 +67,50 @@ class Guard:
                 log.info("%s %s %s %.0fms", request.method, request.url.path, message["status"], elapsed_ms)
             await send(message)
 
-        if int(request.headers.get("content-length") or 0) > MOST_BYTES:
-            await send({"type": "http.response.start", "status": 413, "headers": [(b"content-type", b"text/plain")]})
-            await send({"type": "http.response.body", "body": b"That is more than a job sheet can hold."})
+        await _Bounded(self.app, most_bytes(request.url.path)).pass_on(request, receive, guarded, send)
+
+
+class _Bounded:
+    """Counts what comes in; past the limit the answer is 413, whatever the app makes of a body cut short."""
+
+    def __init__(self, app: ASGIApp, limit: int) -> None:
+        self.app = app
+        self.limit = limit
+        self.came = 0
+        self.refused = False
+
+    async def pass_on(self, request: Request, receive: Receive, guarded: Send, send: Send) -> None:
+        """Pass a request on, or refuse it."""
+        said = request.headers.get("content-length") or "0"
+        if not said.isdigit() or int(said) > self.limit:
+            await self._refuse(send)
             return
-        await self.app(scope, receive, guarded)
+
+        async def counted() -> Message:
+            message = await receive()
+            self.came += len(message.get("body", b""))
+            if self.came <= self.limit:  # a body sent in pieces does not say beforehand how long it is
+                return message
+            await self._refuse(send)
+            return {"type": "http.disconnect"}
+
+        async def unless_refused(message: Message) -> None:
+            if not self.refused:
+                await guarded(message)
+
+        try:
+            await self.app(request.scope, counted, unless_refused)
+        except ClientDisconnect:
+            if not self.refused:
+                raise
+
+    async def _refuse(self, send: Send) -> None:
+        if self.refused:
+            return
+        self.refused = True
+        words = b"That is more than can be taken in here."
+        await send({"type": "http.response.start", "status": 413, "headers": [(b"content-type", b"text/plain")]})
+        await send({"type": "http.response.body", "body": words})
 
 
 def _serializer(request: Request) -> URLSafeSerializer:

@@ -18,6 +18,9 @@ _DOUBT: Final = re.compile(r"\s*(?:±|\+/-|\+-)\s*(?P<doubt>[^±]+)$")
 class Measured(Frozen):
     """Something with measures, each of which may be doubted: `95 ± 5` in its field, or in `unsure`."""
 
+    certain: ClassVar[frozenset[str]] = frozenset()
+    """Lengths nobody took with a tape: from a file, or chosen."""
+
     unsure: Annotated[dict[str, LengthOrNone], Field(max_length=12)] = {}
     """By field: how far off the measure may be [mm]; what is not named has the usual doubt of a tape."""
 

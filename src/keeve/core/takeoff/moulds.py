@@ -1,6 +1,6 @@
 """Moulds, and volumes found by water, by weighing, or known already."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
@@ -201,6 +201,8 @@ class KnownVolume(Item):
 
 class Scan(Item):
     """A model read from a mesh, and what is cast around it or in its shape."""
+
+    certain: ClassVar[frozenset[str]] = frozenset({"size_x_mm", "size_y_mm", "size_z_mm"})
 
     kind: Literal["scan"] = "scan"
     name: str = Field("", max_length=120)

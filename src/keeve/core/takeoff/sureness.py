@@ -126,7 +126,7 @@ def _measures(shape: Shape) -> list[tuple[str, Measured, float]]:
                 for inner in type(value).model_fields
                 if inner.endswith("_mm") and isinstance(size := getattr(value, inner), float)
             ]
-        elif name.endswith("_mm") and isinstance(value, float):
+        elif name.endswith("_mm") and isinstance(value, float) and name not in type(shape).certain:
             found.append((name, shape, value))
     return found
 

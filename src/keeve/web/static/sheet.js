@@ -69,6 +69,7 @@
         row.parentElement.scrollTop = row.offsetTop - row.parentElement.offsetTop - row.offsetHeight;
       }
       document.addEventListener("click", (event) => this.leave(event), true);
+      document.addEventListener("keeve:shape", (event) => this.addFilled(event.detail));
       const begin = document.getElementById("begin");
       if (begin) begin.addEventListener("submit", (event) => this.beforeBegin(event));
       // Somebody may have typed before this script was there.
@@ -247,6 +248,14 @@
       const first = list.lastElementChild.querySelector("input:not([type=hidden]), select");
       // Wait for Alpine to hide the parts that do not belong to the form chosen first.
       requestAnimationFrame(() => { if (first) first.focus(); this.changed(); });
+    },
+
+    // A shape that was read from a file comes with its measures.
+    addFilled({ kind, fields }) {
+      this.add({ currentTarget: { dataset: { add: kind } } });
+      const block = this.form.querySelector("[data-rows=shapes]").lastElementChild;
+      for (const [name, value] of Object.entries(fields)) block.querySelector(`[name$=".${name}"]`).value = value;
+      block.scrollIntoView({ block: "center" });
     },
 
     drawOutline(event) {

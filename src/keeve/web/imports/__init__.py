@@ -1,0 +1,1 @@
+"""Taking in what was measured elsewhere: lists, drawings, meshes."""

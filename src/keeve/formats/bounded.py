@@ -53,19 +53,23 @@ class Reading:
     def _follow(self) -> None:
         threading.Thread(target=self._watch, daemon=True).start()
         assert self._process.stdout is not None  # noqa: S101 - asked for above
-        for line in self._process.stdout:
-            try:
-                said = json.loads(line)
-            except ValueError:
-                continue
-            self.stage, self.share = said.get("stage", self.stage), said.get("share", self.share)
-            self.result = said.get("result", self.result)
-            self.peak_bytes = said.get("peak_bytes", self.peak_bytes)
-            self.faults = said.get("faults", self.faults)
+        with self._process.stdout as lines:
+            for line in lines:
+                self._hear(line)
         self._process.wait()
         if self.result is None and not self.faults:
             self.faults = [self._why()]
         self.done.set()
+
+    def _hear(self, line: str) -> None:
+        try:
+            said = json.loads(line)
+        except ValueError:
+            return
+        self.stage, self.share = said.get("stage", self.stage), said.get("share", self.share)
+        self.result = said.get("result", self.result)
+        self.peak_bytes = said.get("peak_bytes", self.peak_bytes)
+        self.faults = said.get("faults", self.faults)
 
     def _watch(self) -> None:
         ends = time.monotonic() + self._most_seconds

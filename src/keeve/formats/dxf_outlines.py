@@ -121,7 +121,7 @@ def _loop(layer: str, path: Any) -> Loop:
     if len(kept) > 1 and math.dist(kept[0], kept[-1]) <= wide * 1e-6:
         kept.pop()
     ring = tuple(kept)
-    if len(ring) < 3 or signed_area(ring) == 0:
+    if len(ring) < 3:
         return Loop(layer=layer, corners=ring, area=0, wrong="It encloses nothing.")
     if len(ring) > MOST_CORNERS:
         return Loop(layer=layer, corners=ring[:MOST_CORNERS], area=0, wrong=f"It has more than {MOST_CORNERS} corners.")
@@ -129,7 +129,8 @@ def _loop(layer: str, path: Any) -> Loop:
     if met:
         x, y = ring[met[0] - 1]
         return Loop(layer=layer, corners=ring, area=0, wrong=f"It crosses itself, near {x:.4g}, {y:.4g}.")
-    return Loop(layer=layer, corners=ring, area=abs(signed_area(ring)))
+    area = abs(signed_area(ring))
+    return Loop(layer=layer, corners=ring, area=area, wrong="" if area else "It encloses nothing.")
 
 
 def _within(one: Loop, other: Loop) -> bool:

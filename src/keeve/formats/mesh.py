@@ -258,7 +258,7 @@ def _samples(triangles: Any, cell_x: float, cell_z: float) -> list[tuple[float, 
     """Points in a triangle, enough that the largest leaves no cell empty."""
     span = triangles.max(axis=1) - triangles.min(axis=1)
     cells = max(float((span[:, 0] / cell_x).max()), float((span[:, 2] / cell_z).max()))
-    n = int(min(max(cells * 1.5, 1), 160 if len(triangles) < 20_000 else 12 if len(triangles) < 200_000 else 2))
+    n = int(min(max(cells * 1.5, 1), 160 if len(triangles) < 20_000 else 12 if len(triangles) < 200_000 else 1))
     return [(i / n, k / n, (n - i - k) / n) for i in range(n + 1) for k in range(n + 1 - i)]
 
 

@@ -100,6 +100,8 @@ def read_xlsx(path: Path) -> list[Row]:
                 raise _refused("This workbook unpacks to far more than a list holds.", "Copy the list into a new one.")
         shown = openpyxl.load_workbook(path, read_only=True, data_only=True).worksheets[0]
         behind = openpyxl.load_workbook(path, read_only=True, data_only=False).worksheets[0]
+    except TakeoffError:  # said above; it is a ValueError too
+        raise
     except (zipfile.BadZipFile, InvalidFileException, KeyError, IndexError, ValueError, OSError):
         raise _refused("This is no workbook that can be read.", "Save it as XLSX or CSV again.") from None
     rows: list[list[str]] = []

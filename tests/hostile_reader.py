@@ -3,15 +3,19 @@
 import json
 import sys
 import time
+from pathlib import Path
 
-what = open(sys.argv[2]).read().strip()  # noqa: SIM115, PTH123
-held = []
-if what == "hang":
-    time.sleep(600)
-elif what == "swell":
-    while True:
+
+def misbehave(what: str) -> None:
+    held = []
+    if what == "hang":
+        time.sleep(600)
+    while what == "swell":
         held.append(bytearray(200_000_000))
-elif what == "die":
-    sys.exit(3)
-elif what == "nonsense":
+    if what == "die":
+        sys.exit(3)
     sys.stdout.write("{not json\n" + json.dumps({"stage": "reading", "share": 0.5}) + "\n")
+
+
+if __name__ == "__main__":
+    misbehave(Path(sys.argv[2]).read_text().strip())

@@ -89,7 +89,7 @@ def serve(*, demo: bool) -> int:
 def setup() -> int:
     """Make everything ready without serving."""
     with database():
-        print("Keeve is set up. ./keeve demo starts it with two jobs to look at, ./keeve serve without.")
+        print("Keeve is set up. ./keeve demo starts it with jobs to look at, ./keeve serve without.")
     return 0
 
 
@@ -158,7 +158,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="keeve", description="Sizes batches and stays beside the mixer.")
     commands = parser.add_subparsers(dest="command", required=True)
     for name, words in {
-        "demo": "everything, with two jobs to look at",
+        "demo": "everything, with jobs to look at",
         "serve": "serve your own jobs",
         "setup": "install and prepare what is missing",
         "doctor": "say what is missing",

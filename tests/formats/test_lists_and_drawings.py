@@ -174,3 +174,15 @@ def test_a_drawing_without_a_unit_says_none_and_another_is_no_drawing(tmp_path: 
     empty.saveas(tmp_path / "empty.dxf")
     with pytest.raises(TakeoffError, match="no closed outline"):
         read_dxf(tmp_path / "empty.dxf")
+
+
+def test_the_page_about_lists_names_every_column() -> None:
+    page = (Path(__file__).parents[2] / "docs" / "lists.md").read_text(encoding="utf-8")
+    lines = {line.split("`")[1]: line for line in page.splitlines() if line.startswith("| `")}
+    assert set(lines) == set(MODELS)
+    for kind, model in MODELS.items():
+        _, _, must, may, _ = lines[kind].split("|")
+        named = {name: (must if field.is_required() else may) for name, field in model.model_fields.items()}
+        for name, cell in named.items():
+            if name in COLUMNS and name not in ("kind", "note", "group", "count", "waste_percent"):
+                assert f"`{name}`" in cell, f"{kind}: {name}"

@@ -99,6 +99,15 @@ def test_the_answer_says_what_to_measure_again_and_how_far_it_goes(client: TestC
     assert "1 switched off and not counted" in text
 
 
+def test_the_api_measures_too(client: TestClient) -> None:
+    sheet = {"mix": "concrete-1-2-4", "shapes": [slab(6000, 4000, "80 ± 5")], "at_hand_l": 66}
+    found = client.post("/api/take-off", json=sheet).json()
+    assert found["need"]["net_m3"] == pytest.approx(1.92)
+    assert found["sureness"]["decisive"]["field"] == "depth_mm"
+    assert found["sureness"]["decisive"]["volume_m3"] == pytest.approx(0.12)
+    assert found["reach"]["rows"][0]["area_m2"] == pytest.approx(0.06 / 0.08)  # 66 L less a tenth over 80 mm
+
+
 def send(client: TestClient, token: str, job: str, content: bytes, name: str) -> Any:
     files = {"file": (name, content, "application/octet-stream")}
     return client.post(f"{job}/import", data={"token": token}, files=files, headers=PAGE)

@@ -1,4 +1,4 @@
-"""Lantern Yard repairs the lock-keeper's house at Pellow Reach: two of its jobs, one done, one ready to mix."""
+"""Lantern Yard repairs the lock-keeper's house at Pellow Reach: one job done, one ready to mix, five measured."""
 
 from datetime import UTC, datetime, timedelta
 from typing import Any, Final
@@ -10,58 +10,11 @@ from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.core.batch import BatchEvent
 from keeve.core.dosing import Card
 from keeve.core.plan import Plan, plan
+from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine
 
 CREW: Final = "Lantern Yard"
-PLACE: Final = "Lock-keeper's house, Pellow Reach"
-
-GATE_POSTS: Final[dict[str, Any]] = {
-    "job": "Gate-post holes",
-    "place": PLACE,
-    "shapes": [
-        {
-            "kind": "bored_hole",
-            "note": "Gate posts",
-            "diameter_mm": "350 mm",
-            "depth_mm": "750 mm",
-            "post": "square",
-            "post_mm": "150 mm",
-            "count": "2",
-        },
-        {
-            "kind": "bored_hole",
-            "note": "Rail posts",
-            "diameter_mm": "300 mm",
-            "depth_mm": "600 mm",
-            "post": "square",
-            "post_mm": "100 mm",
-            "count": "3",
-        },
-    ],
-    "mix": "concrete-1-2-4",
-    "changes": {},
-    "moisture_percent": {"sharp-sand": "5 %", "gravel-20": "1 %"},
-    "mixer": "drum-site",
-}
-
-CORBEL: Final[dict[str, Any]] = {
-    "job": "Corbel, half moulds",
-    "place": PLACE,
-    "shapes": [
-        {
-            "kind": "mould",
-            "note": "Two halves of the corbel mould",
-            "container": {"form": "box", "length_mm": "340 mm", "width_mm": "260 mm", "height_mm": "280 mm"},
-            "model": {"form": "volume", "volume_l": "7.4 L"},
-            "share_percent": "50 %",
-            "count": "2",
-        }
-    ],
-    "mix": "casting-plaster-70",
-    "changes": {},
-    "mixer": "paddle-bucket",
-}
 
 # Water each load of the gate posts really took, in sips after the first look: the heap dried through the day.
 _LATE_SIPS: Final = ((0.3,), (), (0.3, 0.3))
@@ -116,13 +69,15 @@ def _finish(store: CrewStore, result: Plan, plan_id: Any, job: Any) -> None:
 
 
 def load_demo(url: str) -> None:
-    """Put the two jobs into a database that does not have them yet."""
+    """Put the jobs into a database that does not have them yet."""
     engine = make_engine(url)
     try:
         with Session(engine) as session, session.begin():
             store = CrewStore(session, crew_named(session, CREW).id)
             if store.jobs():
                 return
+            for sheet in TO_MEASURE:
+                store.new_job(sheet)
             posts = store.new_job(GATE_POSTS)
             request = resolve(JobSheet.model_validate(GATE_POSTS), load_catalogue())
             result = plan(request)

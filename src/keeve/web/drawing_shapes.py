@@ -7,6 +7,7 @@ from typing import Any, Final
 
 from keeve.core.takeoff import shapes as kinds
 from keeve.core.takeoff.flat import UNIT_MM
+from keeve.core.takeoff.outline import signed_area
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.units import System, say, show_length, show_litres
 from keeve.formats.dxf_outlines import Outlines
@@ -129,14 +130,29 @@ def _floor(draft: Draft, s: kinds.Floor) -> None:
     for hole in s.holes:
         draft.outline("void", [(x * k, y * k) for x, y in hole])
     if len(ring) <= 12:
-        middle = (sum(x for x, _ in ring) / len(ring), sum(y for _, y in ring) / len(ring))
-        for (ax, ay), (bx, by) in zip(ring, (*ring[1:], *ring[:1]), strict=True):
-            x, y = (ax + bx) / 2, (ay + by) / 2
-            text = draft.mm(math.hypot(bx - ax, by - ay))
-            if abs(bx - ax) >= abs(by - ay):
-                (draft.above if y >= middle[1] else draft.below)(x, y, text)
-            else:
-                (draft.right if x >= middle[0] else draft.left)(x, y, text)
+        _name_sides(draft, ring)
+
+
+def _name_sides(draft: Draft, ring: Points) -> None:
+    """Write each side's length outside the outline; upright sides of a re-entrant corner inside."""
+    sense = 1 if signed_area(tuple(ring)) > 0 else -1
+    count = len(ring)
+
+    def re_entrant(i: int) -> bool:
+        (ax, ay), (bx, by), (cx, cy) = ring[i - 1], ring[i % count], ring[(i + 1) % count]
+        return sense * ((bx - ax) * (cy - by) - (by - ay) * (cx - bx)) < 0
+
+    for i, (ax, ay) in enumerate(ring):
+        bx, by = ring[(i + 1) % count]
+        x, y = (ax + bx) / 2, (ay + by) / 2
+        text = draft.mm(math.hypot(bx - ax, by - ay))
+        if abs(bx - ax) >= abs(by - ay):
+            (draft.below if sense * (bx - ax) > 0 else draft.above)(x, y, text)
+            continue
+        to_the_right = sense * (by - ay) > 0
+        if re_entrant(i) or re_entrant(i + 1):
+            to_the_right = not to_the_right
+        (draft.right if to_the_right else draft.left)(x, y, text)
 
 
 def _depths(draft: Draft, s: kinds.Depths) -> None:

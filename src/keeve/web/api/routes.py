@@ -9,10 +9,13 @@ from pydantic import Field
 from keeve.catalogue import JobSheet, SandResult, SandTest, judge_sand, load_catalogue, resolve
 from keeve.core.errors import Frozen
 from keeve.core.plan import Plan, plan
+from keeve.core.takeoff import Need, Sureness, sureness
+from keeve.core.takeoff.reach import Reach
 from keeve.core.units import Mass
 from keeve.core.weighing import Weighing, judge_weighing
 from keeve.formats.mix_exchange import MixFile, mix_schema
 from keeve.web.deps import Shelf, as_view, shelf_for
+from keeve.web.measure.take_off import how_far
 from keeve.web.planning import Tried
 from keeve.web.render import page
 from keeve.web.shared.routes import answer_values
@@ -81,6 +84,22 @@ def api_weighed(reading: Reading) -> Weighing:
 def api_sand(test: SandTest) -> SandResult:
     """Judge one sand, or two and their best blend, by their sieve sheets."""
     return judge_sand(test, load_catalogue())
+
+
+class Measured(Frozen):
+    """A take-off: what must be filled, how sure that is, and how far the material at hand goes."""
+
+    need: Need
+    sureness: Sureness
+    reach: Reach | None = Field(description="where the sheet says what is at hand")
+
+
+@router.post("/api/take-off", name="api_take_off", responses=_REFUSED)
+def api_take_off(request: Request, sheet: JobSheet) -> Measured:
+    """Measure a job: volumes, what each measure's doubt does to them, and how far the material at hand goes."""
+    full = resolve(sheet, shelf_for(request, sheet))
+    result = plan(full)
+    return Measured(need=result.need, sureness=sureness(full.shapes), reach=how_far(full, result))
 
 
 @router.post("/api/plan", name="api_plan", response_model=Plan, responses=_REFUSED)

@@ -10,7 +10,7 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from keeve.catalogue import JobSheet, load_catalogue, resolve
+from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
 from keeve.core.batch import BatchEvent
 from keeve.core.plan import plan
 from keeve.demo.yard import CORBEL, CREW, GATE_POSTS, load_demo
@@ -107,4 +107,8 @@ def test_the_demo_is_loaded_once(database_url: str, session: Session) -> None:
     load_demo(database_url)
     load_demo(database_url)
     jobs = CrewStore(session, crew_named(session, CREW).id).jobs()
-    assert sorted(job.name for job in jobs) == ["Corbel, half moulds", "Gate-post holes"]
+    names = [job.name for job in jobs]
+    assert len(names) == len(set(names)) == 7
+    assert {"Corbel, half moulds", "Gate-post holes"} <= set(names)
+    for job in jobs:  # each can be planned as it stands
+        plan_sheet(JobSheet.model_validate(CrewStore(session, job.crew_id).sheet(job)))

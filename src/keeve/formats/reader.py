@@ -11,7 +11,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from keeve.core.errors import Code, Fault, TakeoffError, TradeError
+from keeve.core.errors import TradeError
 
 
 def _say(document: dict[str, Any]) -> None:
@@ -43,8 +43,9 @@ def main() -> int:
     except TradeError as error:
         _say({"faults": [{"sentence": s, "hint": h} for s, h in (f.said() for f in error.faults)]})
     except MemoryError:
-        fault = TakeoffError(Fault(Code.TOO_MANY, "This file needs more memory than it may have.", "Make it smaller."))
-        _say({"faults": [{"sentence": s, "hint": h} for s, h in (f.said() for f in fault.faults)]})
+        _say({"faults": [{"sentence": "This file needs more memory than it may have.", "hint": "Make it smaller."}]})
+    except Exception:  # libraries that read foreign files fail in ways nobody can list
+        _say({"faults": [{"sentence": f"This {kind.upper()} file is damaged.", "hint": "Save or export it again."}]})
     return 0
 
 

@@ -3,6 +3,7 @@
 import csv
 import io
 import zipfile
+from contextlib import closing
 from pathlib import Path
 from typing import Any, Final
 
@@ -98,12 +99,19 @@ def read_xlsx(path: Path) -> list[Row]:
         with zipfile.ZipFile(path) as packed:
             if sum(part.file_size for part in packed.infolist()) > MOST_UNPACKED:
                 raise _refused("This workbook unpacks to far more than a list holds.", "Copy the list into a new one.")
-        shown = openpyxl.load_workbook(path, read_only=True, data_only=True).worksheets[0]
-        behind = openpyxl.load_workbook(path, read_only=True, data_only=False).worksheets[0]
+        with (
+            closing(openpyxl.load_workbook(path, read_only=True, data_only=True)) as shown,
+            closing(openpyxl.load_workbook(path, read_only=True, data_only=False)) as behind,
+        ):
+            return _named(_rows(shown.worksheets[0], behind.worksheets[0]))
     except TakeoffError:  # said above; it is a ValueError too
         raise
     except (zipfile.BadZipFile, InvalidFileException, KeyError, IndexError, ValueError, OSError):
         raise _refused("This is no workbook that can be read.", "Save it as XLSX or CSV again.") from None
+
+
+def _rows(shown: Any, behind: Any) -> list[list[str]]:
+    """Read the cells as shown; where nothing is shown and a formula stands behind, say so."""
     rows: list[list[str]] = []
     pairs = zip(
         shown.iter_rows(max_row=MOST_ROWS + 2, values_only=True),
@@ -118,7 +126,7 @@ def read_xlsx(path: Path) -> list[Row]:
                     "Open and save it in the spreadsheet, or paste the value.",
                 )
         rows.append(["" if value is None else _cell(value) for value in values])
-    return _named([row for row in rows if any(row)])
+    return [row for row in rows if any(row)]
 
 
 def _cell(value: Any) -> str:

@@ -80,7 +80,7 @@ def test_lengths_shown_in_feet_read_back_to_the_nearest_eighth(length_mm: float)
         (show_mass(0.0004), ("0.4", "g")), (show_mass(0.5, "us"), ("1.10", "lb")), (show_mass(0.1, "us"), ("3.5", "oz")),
         (show_litres(0.0), ("0", "L")), (show_litres(0.02, "us"), ("0.7", "fl oz")), (show_litres(1.0, "us"), ("1.06", "qt")),
         (show_space(0.01, "us"), ("0.35", "ft³")), (show_space(0.0005, "us"), ("30.5", "in³")), (show_space(12.3), ("12.3", "m³")),
-        (show_length(5), ("5.0", "mm")), (show_length(2, "us"), ("1/8", "in")), (show_mass(1234.5), ("1\u202f234", "kg")),
+        (show_length(5), ("5.0", "mm")), (show_length(2, "us"), ("3/32", "in")), (show_mass(1234.5), ("1\u202f234", "kg")),
     ],
 )  # fmt: skip
 def test_figures_are_said_with_the_digits_that_matter(shown: tuple[str, str], expected: tuple[str, str]) -> None:

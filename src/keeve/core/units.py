@@ -3,6 +3,7 @@
 import math
 import re
 from collections.abc import Callable
+from fractions import Fraction
 from typing import Annotated, Any, Final, Literal
 
 from pydantic import BeforeValidator, WithJsonSchema
@@ -546,11 +547,16 @@ def show_space(volume_m3: float, system: System = "metric") -> tuple[str, str]:
 
 
 def show_length(length_mm: float, system: System = "metric") -> tuple[str, str]:
-    """Say a length [mm] as a number and its unit; inches to the nearest eighth. NIST SP 811 for US units.
+    """Say a length [mm] as a number and its unit; inches to the nearest eighth, below one to the 32nd. NIST SP 811.
 
     >>> show_length(62.4), show_length(4200), show_length(63.5, "us"), show_length(1930.4, "us")
     (('62', 'mm'), ('4.20', 'm'), ('2 1/2', 'in'), ('6 ft 4', 'in'))
+    >>> show_length(1.5875, "us"), show_length(0.3, "us")
+    (('1/16', 'in'), ('0.01', 'in'))
     """
+    if system == "us" and 0 < length_mm < IN_MM * 31.5 / 32:
+        parts = Fraction(round(length_mm / IN_MM * 32), 32)
+        return (str(parts) if parts else _digits(length_mm / IN_MM, 2)), "in"
     if system == "us":
         eighths = round(length_mm / IN_MM * 8)
         feet, eighths = divmod(eighths, 96) if eighths >= 8 * 24 else (0, eighths)

@@ -179,7 +179,8 @@ def row_of(outlines: Outlines, which: int, unit: MapUnit, depth: str) -> dict[st
     note = loop.layer if loop.layer != "0" else ""
     if loop.diameter is not None and not loop.holes:
         return {"kind": "cylinder", "note": note, "diameter_mm": f"{loop.diameter:.9g} {unit}", "height_mm": depth}
-    written = [_written(outlines.loops[k].corners) for k in loop.holes]
+    # The outlines came back through a form: what they name must be there.
+    written = [_written(outlines.loops[k].corners) for k in loop.holes if 0 <= k < len(outlines.loops)]
     row = {"kind": "floor", "note": note, "corners": _written(loop.corners), "unit": unit, "depth_mm": depth}
     return row | ({"holes": " / ".join(written)} if written else {})
 

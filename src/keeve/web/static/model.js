@@ -15,6 +15,11 @@
     key: "",
     sending: null,
 
+    init() {
+      const field = this.$root.querySelector("input[type=file]");
+      if (field.files.length) this.pick({ target: field }); // chosen before this script was there
+    },
+
     pick(event) {
       const file = event.target.files[0];
       event.target.value = "";

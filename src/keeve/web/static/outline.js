@@ -32,7 +32,8 @@
       this.step = STEP[this.unit];
       this.rings = [...read(this.corners.value), ...read(this.holes.value)];
       if (!this.rings.length) this.rings.push([]);
-      this.current = 0;
+      this.current = this.rings.length - 1;
+      this.closed = this.ring.length > 2; // one that is there already
       const widest = Math.max(1, ...this.rings.flat().map(([x]) => x / CELLS_X / this.step), ...this.rings.flat().map(([, y]) => y / CELLS_Y / this.step));
       this.step *= 2 ** Math.ceil(Math.log2(widest));
       this.build();
@@ -96,7 +97,16 @@
       this.show();
     }
 
-    undo() { this.closed = false; this.ring.pop(); this.show(); }
+    undo() {
+      this.closed = false;
+      this.ring.pop();
+      if (!this.ring.length && this.current) {
+        this.rings.pop();
+        this.current -= 1;
+        this.closed = true;
+      }
+      this.show();
+    }
 
     hole() {
       if (this.rings[0].length < 3) return;

@@ -149,3 +149,67 @@ def test_every_shape_can_be_added_and_used_without_seeing_it(
     found = page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa']})")
     assert [(v["id"], [n["html"][:120] for n in v["nodes"]][:3]) for v in found["violations"]] == []
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth + 1"), "the page is wider than the screen"
+
+
+def test_a_floor_that_is_there_is_moved_by_its_corner_and_a_slip_taken_back(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Workshop floor, screed").click()
+    station(page, "Measure")
+    page.get_by_role("button", name="Draw it on a grid").click()
+    grid = page.locator(".board-grid")
+    expect(grid.locator("polygon.floor")).to_have_count(1)
+    expect(grid.locator("polygon.hole")).to_have_count(1)
+    box = grid.bounding_box()
+    assert box is not None
+    unit = box["width"] / (24 * 24 + 28)
+
+    def spot(across_m: float, up_m: float) -> tuple[float, float]:
+        return box["x"] + (14 + across_m / 0.25 * 24) * unit, box["y"] + (14 + (18 - up_m / 0.25) * 24) * unit
+
+    # The corner at 5.2, 2.6 is pulled to 5.0, 2.0: it snaps to the grid.
+    page.mouse.move(*spot(5.2, 2.6))
+    page.mouse.down()
+    page.mouse.move(*spot(5.0, 2.0), steps=4)
+    page.mouse.up()
+    page.get_by_role("button", name="Done", exact=True).click()
+    expect(page.get_by_label("Corners, walking round")).to_have_value("0 0; 5.2 0; 5 2; 3.1 2.6; 3.1 4.4; 0 4.4")
+    # Shoelace by hand: 0 + 10.4 + 6.8 + 5.58 + 13.64 + 0 = 36.42, half of it 18.21, less 0.72, times 65 mm.
+    expect(answer(page)).to_contain_text("1.14 m³ to fill")
+    page.get_by_role("button", name="Draw it on a grid").click()
+    for _ in range(5):  # the hole, corner by corner, then the last corner of the floor
+        page.get_by_role("button", name="Take the last back").click()
+    expect(grid.locator("polygon.hole")).to_have_count(0)
+    page.get_by_role("button", name="Done", exact=True).click()
+    expect(page.get_by_label("Holes in it")).to_have_value("")
+
+
+def test_what_is_impossible_is_drawn_and_named_and_the_rest_goes_on(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Measure")
+    second = page.locator("[data-shape]").nth(1)
+    second.get_by_label("Post, thick").fill("400")
+    expect(second.get_by_text("across its widest and the hole only 300 mm")).to_be_visible()
+    expect(second.locator("svg.wrong")).to_be_visible()
+    expect(page.locator("[data-fault-rest]")).to_contain_text("Shape 2:")
+    second.locator("summary").click()
+    second.get_by_label("Counted").select_option("switched off")
+    expect(page.locator(".answer")).not_to_have_class("answer stale")
+    expect(answer(page)).to_contain_text("1 switched off and not counted")
+    # Two gate posts only: π/4 x 0.35² x 0.75 - 0.15² x 0.75, twice.
+    expect(answer(page)).to_contain_text("0.111 m³ to fill")
+
+
+def test_the_bags_at_hand_say_how_far_they_go(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gable, scratch and brown").click()
+    station(page, "Measure")
+    page.get_by_label("Bags at hand").fill("3")
+    expect(answer(page)).to_contain_text("not enough for the whole list")
+    # 3 x 42.6 kg at 433 kg in a cubic metre are 0.296 m³; less a tenth, over 10 mm and its key of 1.25, 21.5 m².
+    expect(answer(page)).to_contain_text("21.5 m² of it")
+    expect(answer(page)).to_contain_text("Gable, together")
+    page.get_by_label("Bags at hand").fill("a few")
+    expect(page.get_by_text("“a few” cannot be read")).to_be_visible()
+    page.get_by_label("Bags at hand").fill("30")
+    expect(answer(page)).to_contain_text("enough for the whole list")

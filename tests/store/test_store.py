@@ -1,5 +1,6 @@
 """What is kept, by whom it can be seen, and that a log cannot be changed."""
 
+import json
 from datetime import UTC, datetime
 from typing import Any
 
@@ -112,3 +113,17 @@ def test_the_demo_is_loaded_once(database_url: str, session: Session) -> None:
     assert {"Corbel, half moulds", "Gate-post holes"} <= set(names)
     for job in jobs:  # each can be planned as it stands
         plan_sheet(JobSheet.model_validate(CrewStore(session, job.crew_id).sheet(job)))
+
+
+def test_a_plan_kept_before_shapes_were_numbered_is_read_back(store: CrewStore, session: Session) -> None:
+    job, row = kept_plan(store)
+    older = {**row.plan}
+    older["need"] = {
+        **older["need"],
+        "items": [{k: v for k, v in item.items() if k not in ("shape", "group")} for item in older["need"]["items"]],
+    }
+    session.execute(text("update plans set plan = cast(:plan as jsonb)"), {"plan": json.dumps(older)})
+    session.expire_all()
+    kept = store.kept(job)
+    assert kept is not None
+    assert kept.plan.need.items[0].shape == 0

@@ -302,3 +302,55 @@ def test_the_scale_is_judged_by_the_api(client: TestClient) -> None:
     slip = client.post("/api/weighed", json={"role": "cement", "wanted_kg": 25, "weighed": "2.5"})
     assert slip.status_code == 422
     assert "about ten times off" in slip.json()["faults"][0]["sentence"]
+
+
+def test_two_mixes_are_set_side_by_side_in_the_readers_units(client: TestClient, token: str) -> None:
+    client.post("/units", data={"units": "us", "token": token})
+    text = client.get("/book/concrete-1-2-4?with=pervious", headers=HTML).text
+    rows = dict(re.findall(r'<th scope="row">([^<]+)</th><td>([^<]*)</td>', text))
+    # 295 kg to the cubic metre are 497 lb to the cubic yard (x 1.6856); 2361 kg/m³ are 147 lb/ft³.
+    assert float(rows["Portland cement, in 1 yd³"].removesuffix(" lb")) == pytest.approx(295 * 1.6856, rel=0.005)
+    assert float(rows["Fresh density"].removesuffix(" lb/ft³")) == pytest.approx(147.4, abs=0.2)
+    assert "Air" in rows
+    assert re.search(r"<td>–</td>", text)  # what one of the two has not
+
+
+def test_a_mix_set_beside_itself_or_beside_nothing_is_shown_alone(client: TestClient) -> None:
+    for other in ("pervious", "moon-dust", ""):
+        text = client.get(f"/book/pervious?with={other}&gauge=thimble", headers=HTML).text
+        assert "beside-table" not in text
+        assert "How it is mixed" in text
+
+
+def test_a_gauge_of_ones_choice_changes_the_gauges_and_not_the_masses(client: TestClient) -> None:
+    gauges = re.findall(
+        r'<option value="([^"]+)"', client.get("/book/concrete-1-2-4", headers=HTML).text.split('name="gauge"')[1]
+    )
+    pages = [shown(client.get(f"/book/concrete-1-2-4?gauge={key}", headers=HTML).text) for key in gauges[:3]]
+    assert len(set(pages)) == 3
+    assert all("295 kg" in page for page in pages)
+
+
+def test_a_sand_put_away_leaves_the_list_and_unknown_ones_are_not_here(client: TestClient, token: str) -> None:
+    began = client.post(
+        "/book/own/sands", data={"token": token, "name": "Dune", "series": "european"}, follow_redirects=False
+    )
+    address = began.headers["location"].split("127.0.0.1")[1]
+    page = client.get(address).text
+    assert 'value="0.063"' in page
+    assert "Dune" in client.get("/book/own/sands").text
+    client.post(f"{address}/away", data={"token": token})
+    assert "Dune" not in client.get("/book/own/sands").text
+    assert client.get("/book/own/sands/own-nothing", headers=HTML).status_code == 404
+
+
+def test_a_sand_typed_wrong_is_kept_as_typed(client: TestClient, token: str) -> None:
+    began = client.post("/book/own/sands", data={"token": token}, follow_redirects=False)
+    address = began.headers["location"].split("127.0.0.1")[1]
+    wrong = {"name": "Pit", "rows": [{"sieve_mm": "4.75", "first": "heavy"}]}
+    refused = client.post(f"{address}/try", json=wrong)
+    assert refused.json()["faults"][0]["field"] == "rows.0.first"
+    client.put(f"{address}/entry", json=wrong, headers={"x-keeve-token": token})
+    page = client.get(address).text
+    assert 'value="heavy"' in page
+    assert "cannot be read" in page

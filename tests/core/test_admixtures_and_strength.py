@@ -160,3 +160,11 @@ def test_one_litre_too_much_is_told(planned: Planner) -> None:
 def test_a_ratio_no_concrete_has_is_refused() -> None:
     with pytest.raises(MixError, match="no concrete's"):
         cylinder_mpa(2.0)
+
+
+def test_only_what_is_cast_is_weighed_until_it_is_dry(planned: Planner) -> None:
+    # 1.186 x powder: the water that sets is 18.6 % of it (hemihydrate to dihydrate, by molar masses).
+    cast = planned(mix="casting-plaster-70", shapes=[{"kind": "known", "volume_l": 3}])
+    assert cast.dry_cast_kg == pytest.approx(1.186 * cast.cards[0].doses[0].dry_kg, rel=1e-3)
+    assert planned(mix="finish-plaster", shapes=[{"kind": "known", "volume_l": 3}]).dry_cast_kg is None
+    assert planned(mix="gypsum-sand-brown", shapes=[{"kind": "known", "volume_l": 30}]).dry_cast_kg is None

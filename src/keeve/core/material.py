@@ -42,5 +42,7 @@ class Material(Frozen):
     """Water it comes with, on its dry mass: lime putty, a pail of wet base. Densities and doses count it dry."""
     pack_word: str = "bag"
     bulking: BulkingGrade = "none"
+    spread: bool = False
+    """A plaster that is spread on a wall: nobody weighs its cast."""
     packs: tuple[Pack, ...] = ()
     source: str

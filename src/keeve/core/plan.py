@@ -212,10 +212,16 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         litre_more=water_cost(
             proportions, cards[0].volume_m3, 1.0, air_entrained=getattr(mix.basis, "air_entrained", False)
         ),
-        dry_cast_kg=dry_cast_kg(cards[0].doses[0].dry_kg) if [d.role for d in cards[0].doses] == ["plaster"] else None,
+        dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
         warnings=_warnings(mix, proportions, ratios, chosen, cards),
         workings=(order_working(need), *proportions.workings, largest.working),
     )
+
+
+def _dry_cast_kg(proportions: Proportions, card: Card) -> float | None:
+    """Mass of the dry cast, where the load is plaster alone and is cast."""
+    alone = proportions.constituents[0].material if len(proportions.constituents) == 1 else None
+    return dry_cast_kg(card.doses[0].dry_kg) if alone and alone.role == "plaster" and not alone.spread else None
 
 
 def _bags_per_m3(mix: Mix, proportions: Proportions) -> float | None:

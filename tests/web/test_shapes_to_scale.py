@@ -62,8 +62,10 @@ def area(ring: Ring) -> float:
 def test_what_is_filled_has_the_area_of_its_section(
     kind: str, fields: dict[str, Any], wide_mm: float, section_mm2: float
 ) -> None:
-    (fill,) = drawn(kind, **fields)["fill"]
+    fill, *cut = drawn(kind, **fields)["fill"]
     per_mm = wide(fill) / wide_mm
+    if kind == "floor":  # and under it the cut, as thick as it is
+        assert high(cut[0]) / per_mm == pytest.approx(fields["depth_mm"], abs=0.15 / per_mm)
     assert area(fill) / per_mm**2 == pytest.approx(section_mm2, rel=0.03)  # points are drawn to a tenth of a unit
 
 
@@ -151,8 +153,9 @@ def test_the_sides_of_a_floor_are_named_with_their_lengths(sides: int, radius: f
     side_mm = 2 * radius * math.sin(math.pi / sides) * 1000
     shape = SHAPES.validate_python({"kind": "floor", "corners": ring, "depth_mm": 50})
     named = [line.text for line in drawing_shapes.shape(shape, "metric") if line.kind == "word"]
-    assert len(named) == sides
-    for text in named:
+    assert named[0] == "50 mm deep"
+    assert len(named) == sides + 1
+    for text in named[1:]:
         number, unit = text.replace(" ", " ").rsplit(" ", 1)
         assert float(number.replace(" ", "")) * (1000 if unit == "m" else 1) == pytest.approx(
             side_mm, rel=0.01, abs=0.6

@@ -55,7 +55,7 @@ WORKSHOP_FLOOR: Final = _job(
         "kind": "floor",
         "note": "Round the forge's foot",
         "corners": "0 0; 5.2 0; 5.2 2.6; 3.1 2.6; 3.1 4.4; 0 4.4",
-        "holes": "0.6 2.9; 1.5 2.9; 1.5 3.7; 0.6 3.7",
+        "holes": "0.6 0.8; 1.5 0.8; 1.5 1.6; 0.6 1.6",
         "unit": "m",
         "depth_mm": "65 ± 8 mm",
     },

@@ -129,6 +129,12 @@ def _floor(draft: Draft, s: kinds.Floor) -> None:
     draft.outline("fill", ring)
     for hole in s.holes:
         draft.outline("void", [(x * k, y * k) for x, y in hole])
+    # The cut under it, far enough down that the lowest side can be named between them.
+    left, right = min(x for x, _ in ring), max(x for x, _ in ring)
+    low = min(y for _, y in ring)
+    top = low - max(right - left, max(y for _, y in ring) - low) * 0.17
+    draft.box("fill", left, top - s.depth_mm, right - left, s.depth_mm)
+    draft.below((left + right) / 2, top - s.depth_mm, f"{draft.mm(s.depth_mm)} deep")
     if len(ring) <= 12:
         _name_sides(draft, ring)
 

@@ -156,10 +156,8 @@ def test_the_sides_of_a_floor_are_named_with_their_lengths(sides: int, radius: f
     assert named[0] == "50 mm deep"
     assert len(named) == sides + 1
     for text in named[1:]:
-        number, unit = text.replace(" ", " ").rsplit(" ", 1)
-        assert float(number.replace(" ", "")) * (1000 if unit == "m" else 1) == pytest.approx(
-            side_mm, rel=0.01, abs=0.6
-        )
+        *digits, unit = text.split()  # thousands stand apart
+        assert float("".join(digits)) * (1000 if unit == "m" else 1) == pytest.approx(side_mm, rel=0.01, abs=0.6)
 
 
 @pytest.mark.parametrize("kind", FORMS)

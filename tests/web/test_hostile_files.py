@@ -85,17 +85,18 @@ def test_a_list_that_would_overfill_the_job_is_refused_whole(client: TestClient,
     assert client.get(f"{job}/list.csv").text.count("\n") == 200
 
 
-def test_a_hole_that_is_not_there_is_left_out(client: TestClient, token: str) -> None:
-    loop = {"layer": "A", "corners": [[0, 0], [4, 0], [4, 3]], "area": 6, "holes": [7, -3]}
-    text = json.dumps({"unit": "m", "left_out": 0, "loops": [loop]})
+def test_a_hole_in_an_outline_that_is_not_there_is_nobodys(client: TestClient, token: str) -> None:
+    floor = {"layer": "A", "corners": [[0, 0], [4, 0], [4, 3]], "area": 6}
+    text = json.dumps({"unit": "m", "left_out": 0, "loops": [floor, floor | {"hole_in": 7}, floor | {"hole_in": -3}]})
     form = {"token": token, "outlines": text, "take": ["0"], "unit": "m", "depth": "75 mm"}
     page = client.post(f"{new_job(client, token)}/import/drawing", data=form, headers=PAGE)
     assert "Every row can be measured" in page.text
+    assert "0.holes" not in page.text
 
 
 OUTLINES = st.fixed_dictionaries(
     {"unit": st.sampled_from([None, "mm", "parsec"]), "left_out": st.integers(-1, 3)},
-    optional={"loops": st.lists(st.dictionaries(st.sampled_from(["layer", "corners", "area", "holes"]), st.integers()), max_size=2)},
+    optional={"loops": st.lists(st.dictionaries(st.sampled_from(["layer", "corners", "area", "hole_in"]), st.integers()), max_size=2)},
 )  # fmt: skip
 
 

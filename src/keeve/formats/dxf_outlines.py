@@ -29,9 +29,8 @@ class Loop(Frozen):
     """Of a circle, in the drawing's unit."""
     area: float
     """In the square of the drawing's unit, holes not taken off."""
-    holes: tuple[int, ...] = ()
-    """Which other loops are holes in it."""
     hole_in: int | None = None
+    """Which other loop it is a hole in."""
     wrong: str = ""
     """Why it cannot be used."""
 
@@ -43,6 +42,10 @@ class Outlines(Frozen):
     loops: tuple[Loop, ...]
     left_out: int
     """Other things in the drawing: lines, texts, dimensions."""
+
+    def holes_of(self, which: int) -> list[Loop]:
+        """Return the loops that are holes in one."""
+        return [loop for loop in self.loops if loop.hole_in == which and not loop.wrong]
 
 
 def read_dxf(path: Path) -> Outlines:
@@ -149,12 +152,7 @@ def _nested(found: list[Loop]) -> tuple[Loop, ...]:
     for i in good:
         if len(around[i]) % 2:
             hole_in[i] = min(around[i], key=lambda k: found[k].area)
-    return tuple(
-        loop.model_copy(
-            update={"hole_in": hole_in.get(i), "holes": tuple(k for k, outer in hole_in.items() if outer == i)}
-        )
-        for i, loop in enumerate(found)
-    )
+    return tuple(loop.model_copy(update={"hole_in": hole_in.get(i)}) for i, loop in enumerate(found))
 
 
 def row_of(outlines: Outlines, which: int, unit: MapUnit, depth: str) -> dict[str, str]:
@@ -177,12 +175,11 @@ def row_of(outlines: Outlines, which: int, unit: MapUnit, depth: str) -> dict[st
     """
     loop = outlines.loops[which]
     note = loop.layer if loop.layer != "0" else ""
-    if loop.diameter is not None and not loop.holes:
+    holes = outlines.holes_of(which)
+    if loop.diameter is not None and not holes:
         return {"kind": "cylinder", "note": note, "diameter_mm": f"{loop.diameter:.9g} {unit}", "height_mm": depth}
-    # The outlines came back through a form: what they name must be there.
-    written = [_written(outlines.loops[k].corners) for k in loop.holes if 0 <= k < len(outlines.loops)]
     row = {"kind": "floor", "note": note, "corners": _written(loop.corners), "unit": unit, "depth_mm": depth}
-    return row | ({"holes": " / ".join(written)} if written else {})
+    return row | ({"holes": " / ".join(_written(hole.corners) for hole in holes)} if holes else {})
 
 
 def _written(ring: Ring) -> str:

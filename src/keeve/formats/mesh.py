@@ -29,7 +29,6 @@ class Scanned(Frozen):
     triangles: int
     volume: float = Field(description="in the cube of the file's unit")
     size: tuple[float, float, float]
-    closed: bool
     repaired: str = ""
     """What was put right, in words."""
     outline: str = ""
@@ -87,7 +86,6 @@ def read_mesh(path: Path, kind: str, say: Said = _silent) -> Scanned:
         triangles=len(mesh.faces),
         volume=float(volume),
         size=(x, y, z),
-        closed=True,
         repaired=" ".join(said),
         outline=view,
     )

@@ -17,22 +17,30 @@ MapUnit = Literal["m", "cm", "mm", "ft", "in"]
 UNIT_MM: Final[dict[MapUnit, float]] = {"m": 1000.0, "cm": 10.0, "mm": 1.0, "ft": 304.8, "in": 25.4}
 
 
-class Slab(Item):
+class _Rectangle(Item):
+    length_mm: Length
+    width_mm: Length
+
+    def _to_depth(self, depth_mm: float, name: str) -> Volumed:
+        given = (mm("length", self.length_mm), mm("width", self.width_mm), mm(name, depth_mm))
+        return box_m3(self.length_mm, self.width_mm, depth_mm), f"length × width × {name}", given
+
+
+class _RectangularFloor(_Rectangle):
+    def face_m2(self) -> float:
+        """Area of the floor [m²]."""
+        return self.length_mm * self.width_mm * 1e-6
+
+
+class Slab(_RectangularFloor):
     """A slab, floor or screed: rectangle by mean thickness."""
 
     kind: Literal["slab"] = "slab"
-    length_mm: Length
-    width_mm: Length
     depth_mm: Length
 
     def volume(self) -> Volumed:
         """Volume of one [m³], its formula and inputs. Plain arithmetic: V = l w d."""
-        given = (mm("length", self.length_mm), mm("width", self.width_mm), mm("depth", self.depth_mm))
-        return box_m3(self.length_mm, self.width_mm, self.depth_mm), "length × width × depth", given
-
-    def face_m2(self) -> float:
-        """Area of the floor [m²]."""
-        return self.length_mm * self.width_mm * 1e-6
+        return self._to_depth(self.depth_mm, "depth")
 
 
 class Floor(Item):
@@ -69,6 +77,10 @@ def _readings(given: Any) -> tuple[tuple[float, ...], ...]:
         text = given.strip()
         unit = re.search(r"[a-z\"'″”]+\s*$", text, re.IGNORECASE)
         body = text[: unit.start()] if unit else text
+        if text and not re.search(r"\d", body):
+            raise UnitError(
+                Fault(Code.UNREADABLE, f"“{text[:40]}” cannot be read.", "Write rows: 95 100 110; 90 95 105.")
+            )
         rows = [re.split(r"\s+|,\s", row.strip()) for row in re.split(r"[;\n]", body) if row.strip()]
         found = [[read_length_mm(f"{word} {unit[0] if unit else 'mm'}") for word in row if word] for row in rows]
     elif isinstance(given, (list, tuple)):
@@ -85,9 +97,8 @@ def _readings(given: Any) -> tuple[tuple[float, ...], ...]:
     for row in found:
         for depth in row:
             if not 0 <= depth <= 1e5:
-                raise UnitError(
-                    Fault(Code.OUT_OF_RANGE, "A depth of {value} cannot be.", "Check it.", value=depth, unit="mm")
-                )
+                sentence = "A depth cannot be less than nothing." if depth < 0 else "That is deeper than 100 m."
+                raise UnitError(Fault(Code.OUT_OF_RANGE, sentence, "Check the point and the unit."))
     if not any(depth > 0 for row in found for depth in row):
         raise UnitError(Fault(Code.MISSING, "No depth was read yet.", "Write them like 95 100 110; 90 95 105."))
     return tuple(tuple(row) for row in found)
@@ -101,12 +112,10 @@ Readings = Annotated[
 ]  # fmt: skip
 
 
-class Depths(Item):
+class Depths(_RectangularFloor):
     """A floor over uneven ground: a rectangle by depths read on a grid."""
 
     kind: Literal["depths"] = "depths"
-    length_mm: Length
-    width_mm: Length
     readings: Readings
     read_at: Literal["edges and between", "anywhere"] = "edges and between"
     """Whether the outer readings stand on the edges of the floor; anywhere: each stands for the ground round it."""
@@ -150,21 +159,13 @@ class Depths(Item):
 
     def volume(self) -> Volumed:
         """Volume of one [m³]. Plain arithmetic: V = l w d̄."""
-        depth = self.mean_depth_mm()
-        given = (mm("length", self.length_mm), mm("width", self.width_mm), mm("mean depth", depth))
-        return box_m3(self.length_mm, self.width_mm, depth), "length × width × mean depth", given
-
-    def face_m2(self) -> float:
-        """Area of the floor [m²]."""
-        return self.length_mm * self.width_mm * 1e-6
+        return self._to_depth(self.mean_depth_mm(), "mean depth")
 
 
-class Fall(Item):
+class Fall(_RectangularFloor):
     """A floor or screed to a fall: thin at one end, thick at the other, and perhaps also crosswise."""
 
     kind: Literal["fall"] = "fall"
-    length_mm: Length
-    width_mm: Length
     low_mm: LengthOrNone
     """Thickness at the thin end."""
     high_mm: Length
@@ -181,29 +182,20 @@ class Fall(Item):
             self.low_mm if self.far_low_mm is None else self.far_low_mm,
             self.high_mm if self.far_high_mm is None else self.far_high_mm,
         )
-        mean = sum(corners) / 4
-        given = (mm("length", self.length_mm), mm("width", self.width_mm), mm("mean of the corners", mean))
-        return box_m3(self.length_mm, self.width_mm, mean), "length × width × mean of the corners", given
-
-    def face_m2(self) -> float:
-        """Area of the floor [m²]."""
-        return self.length_mm * self.width_mm * 1e-6
+        return self._to_depth(sum(corners) / 4, "mean of the corners")
 
 
-class Strip(Item):
+class Strip(_Rectangle):
     """A strip footing, trench fill or wall: long, and the same all along."""
 
     default_waste_percent: ClassVar[float | None] = 15.0  # against earth; common practice, no source
 
     kind: Literal["strip"] = "strip"
-    length_mm: Length
-    width_mm: Length
     depth_mm: Length
 
     def volume(self) -> Volumed:
         """Volume of one [m³]. Plain arithmetic: V = l w d."""
-        given = (mm("length", self.length_mm), mm("width", self.width_mm), mm("depth", self.depth_mm))
-        return box_m3(self.length_mm, self.width_mm, self.depth_mm), "length × width × depth", given
+        return self._to_depth(self.depth_mm, "depth")
 
 
 class Kerb(Item):

@@ -75,26 +75,3 @@ def _run_mm(shape: Shape) -> float | None:
     if isinstance(shape, Strip | Kerb):
         return shape.length_mm
     return shape.joints_mm if isinstance(shape, Pointing) and shape.by == "joints" else None
-
-
-def area_at_m2(made_m3: float, waste_percent: float, thickness_mm: float) -> float:
-    """Area an amount of fresh mix covers at a thickness.
-
-    Parameters
-    ----------
-    made_m3 : fresh mix [m³], >= 0
-    waste_percent : allowance taken off first [%], >= 0
-    thickness_mm : [mm], > 0
-
-    Returns
-    -------
-    area [m²]
-
-    References
-    ----------
-    Plain arithmetic: A = V / (1 + waste) / t.
-
-    >>> round(area_at_m2(0.022, 10, 10), 3)
-    2.0
-    """
-    return made_m3 / (1 + waste_percent / 100) / (thickness_mm / 1000)

@@ -18,9 +18,10 @@ router = APIRouter(include_in_schema=False)
 def measure(request: Request, job: Job, store: Store, shelf: Shelf) -> Response:
     """Show the shapes and what they add up to."""
     typed = store.sheet(job)
-    hatch = hatch_for(try_plan(typed, shelf))
-    shapes = full_sheet(typed)["shapes"]
-    return station_page(request, "measure", job, store, shelf, hatch=hatch, drawn=drawn(shapes, hatch))
+    tried = try_plan(typed, shelf)
+    hatch = hatch_for(tried)
+    shapes = drawn(full_sheet(typed)["shapes"], hatch)
+    return station_page(request, "measure", job, store, shelf, tried=tried, hatch=hatch, drawn=shapes)
 
 
 @router.post("/measure/drawn", name="drawn")

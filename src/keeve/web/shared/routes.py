@@ -41,7 +41,7 @@ def station_page(
 ) -> HTMLResponse:
     """Show a station with the sheet as typed and the answer to it."""
     typed = store.sheet(job)
-    tried = try_plan(typed, shelf)
+    tried = more.pop("tried", None) or try_plan(typed, shelf)
     rows = fault_rows(tried.faults, get_units(request))
     values = {"job": job, "station": station, "sheet": full_sheet(typed), "faults": rows, "shelf": shelf} | more
     return page(request, f"{station}/page.html", **(values | answer_values(tried, str(job.id))))

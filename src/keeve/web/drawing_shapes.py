@@ -9,7 +9,7 @@ from keeve.core.takeoff import shapes as kinds
 from keeve.core.takeoff.flat import UNIT_MM
 from keeve.core.takeoff.outline import signed_area
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import System, say, show_length, show_litres
+from keeve.core.units import System, say, show_area, show_length, show_litres
 from keeve.formats.dxf_outlines import Outlines
 
 WIDE: Final = 210.0
@@ -199,6 +199,9 @@ def _stair(draft: Draft, s: kinds.Stair) -> None:
     for i in range(n):
         up += [(i * g, (i + 1) * r), ((i + 1) * g, (i + 1) * r)]
     slope = math.hypot(g, r)
+    if s.landing_mm:
+        thick = f" × {draft.mm(s.landing_thick_mm)}" if s.landing_thick_mm else ""
+        draft.word(n * g + s.landing_mm, n * r - s.landing_thick_mm, draft.mm(s.landing_mm) + thick, dy=14)
     drop = s.waist_mm * slope / g  # measured plumb under the slope
     if s.landing_mm:
         end = n * g + s.landing_mm
@@ -310,7 +313,7 @@ def _wall(draft: Draft, length: float, height: float, openings_m2: float, deep: 
         share = min(math.sqrt(openings_m2 * 1e6 / (length * height)), 1.2)
         wide, high = length * share, height * share
         draft.box("void", (length - wide) / 2, (height - high) / 2, wide, high)
-        draft.word(length / 2, height / 2, "openings", dy=4)
+        draft.word(length / 2, height / 2, f"less {say(show_area(openings_m2, draft.units))}", dy=4)
     draft.above(length / 2, height, draft.mm(length))
     draft.right(length, height / 2, draft.mm(height))
     draft.below(length / 2, 0, deep)
@@ -347,7 +350,8 @@ def _masonry(draft: Draft, s: kinds.Masonry) -> None:
 
 def _pointing(draft: Draft, s: kinds.Pointing) -> None:
     if s.by == "wall" and s.unit_length_mm and s.unit_height_mm:
-        _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, f"{draft.mm(s.depth_mm)} deep")
+        wall = f"{say(show_area(s.area_m2, draft.units))}, " if s.area_m2 else ""
+        _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, f"{wall}{draft.mm(s.depth_mm)} deep")
         return
     draft.box("post", 0, 0, s.depth_mm * 2, s.joint_mm * 5)
     draft.box("fill", 0, s.joint_mm * 2, s.depth_mm, s.joint_mm)
@@ -355,7 +359,12 @@ def _pointing(draft: Draft, s: kinds.Pointing) -> None:
 
 
 def _infill(draft: Draft, s: kinds.Infill) -> None:
-    _wall(draft, s.length_mm, s.height_mm, s.openings_m2, f"{draft.mm(s.thickness_mm)} thick")
+    timber = (
+        f", studs {draft.mm(s.stud_width_mm)} × {draft.mm(s.stud_depth_mm)}"
+        if s.studs and s.stud_width_mm and s.stud_depth_mm
+        else ""
+    )
+    _wall(draft, s.length_mm, s.height_mm, s.openings_m2, f"{draft.mm(s.thickness_mm)} thick{timber}")
     if s.studs and s.stud_width_mm and s.studs <= 60:
         pitch = s.length_mm / s.studs
         for i in range(s.studs):
@@ -377,14 +386,16 @@ def _mould(draft: Draft, s: kinds.Mould) -> None:
     low, high, up = _extent(s.container)
     draft.outline("fill", [(-low / 2, 0), (low / 2, 0), (high / 2, up), (-high / 2, up)])
     if s.container.form != "volume":
-        draft.below(0, 0, draft.mm(low))
+        across = f" × {draft.mm(s.container.width_mm)}" if s.container.form == "box" and s.container.width_mm else ""
+        draft.below(0, 0, draft.mm(low) + across)
         draft.right(max(low, high) / 2, up / 2, draft.mm(up))
     else:
         draft.below(0, 0, say(show_litres(s.container.volume_l or 0.0, draft.units)))
     if s.model:
         low, high, up = _extent(s.model)
         draft.outline("post", [(-low / 2, 0), (low / 2, 0), (high / 2, up), (-high / 2, up)])
-        draft.word(0, up / 2, "model", dy=4)
+        known = f" {say(show_litres(s.model.volume_l, draft.units))}" if s.model.volume_l else ""
+        draft.word(0, up / 2, f"model{known}", dy=4)
 
 
 def _scan(draft: Draft, s: kinds.Scan) -> None:

@@ -13,11 +13,14 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
 from sqlalchemy.orm import Session
 
-from keeve.catalogue import JobSheet, plan_sheet
-from keeve.core.plan import Plan
+from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
+from keeve.core.plan import Plan, plan
+from keeve.core.ticket import Ticket
+from keeve.core.ticketing import issue
 from keeve.store.cluster import Cluster
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine, migrate
+from keeve.store.run_store import RunStore
 from keeve.web.app import make_app
 from keeve.web.settings import Settings
 
@@ -86,6 +89,7 @@ def slab(length_mm: float = 2000, width_mm: float = 1000, depth_mm: float = 100,
 
 
 Planner = Callable[..., Plan]
+Ticketer = Callable[..., Ticket]
 
 
 @pytest.fixture(scope="session")
@@ -96,3 +100,19 @@ def planned() -> Planner:
         return plan_sheet(JobSheet.model_validate({"shapes": [slab()]} | fields))
 
     return make
+
+
+@pytest.fixture(scope="session")
+def ticketed() -> Ticketer:
+    """Write the ticket of a sheet given as fields: a slab of 0.2 m³ unless it says otherwise."""
+
+    def make(**fields: Any) -> Ticket:
+        request = resolve(JobSheet.model_validate({"shapes": [slab()]} | fields), load_catalogue())
+        return issue(request, plan(request))
+
+    return make
+
+
+@pytest.fixture
+def runs(session: Session, store: CrewStore) -> RunStore:
+    return RunStore(session, store.crew_id)

@@ -14,12 +14,17 @@ from pathlib import Path
 from typing import NoReturn
 
 import uvicorn
+from sqlalchemy.orm import Session
 
+from keeve.catalogue import load_catalogue
+from keeve.catalogue.trying import outlook
 from keeve.core.units import System
 from keeve.demo.yard import CREW, load_demo
 from keeve.formats import papers
+from keeve.store.book_store import BookStore
 from keeve.store.cluster import Cluster, ClusterError, bin_folder, free_port
 from keeve.store.database import make_engine, migrate
+from keeve.store.run_store import catch_up
 from keeve.web.app import make_app
 from keeve.web.settings import Settings, kept_secret
 
@@ -45,6 +50,8 @@ def _migrate(url: str) -> None:
     engine = make_engine(url)
     try:
         migrate(engine)
+        with Session(engine) as session, session.begin():
+            catch_up(session, lambda job: outlook(job.sheet, BookStore(session, job.crew_id).shelf(load_catalogue())))
     finally:
         engine.dispose()
 

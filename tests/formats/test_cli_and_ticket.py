@@ -32,7 +32,7 @@ def test_every_example_makes_a_ticket_one_could_mix_from(
 
 def test_a_plan_is_printed_as_json(capsys: pytest.CaptureFixture[str]) -> None:
     assert plan_file(EXAMPLES / "garden-wall.json", as_ticket=False, system="metric") == 0
-    assert json.loads(capsys.readouterr().out)["need"]["net_m3"] == pytest.approx(0.095)
+    assert json.loads(capsys.readouterr().out)["net_m3"] == pytest.approx(0.095)
 
 
 def test_a_bad_sheet_is_said_in_words(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -25,9 +25,9 @@ def test_a_mix_of_ones_own_is_planned(client: TestClient) -> None:
     own = {"shapes": [{"kind": "known", "volume_l": 50}], "mix": document["mix"]}
     answer = client.post("/api/plan", json=own)
     assert answer.status_code == 200
-    lean = answer.json()["proportions"]["constituents"][0][1]
+    lean = answer.json()["cards"][0]
     usual = plan_sheet(JobSheet.model_validate(own | {"mix": "cement-mortar-1-3"})).proportions
-    assert lean < usual.constituents[0].dry_kg_m3
+    assert lean["doses"][0]["dry_kg"] / lean["volume_m3"] < usual.constituents[0].dry_kg_m3
 
 
 @pytest.mark.parametrize("change", [{"keeve_mix": 2}, {"mix": {}}, {"extra": 1}])

@@ -3,11 +3,13 @@
 import pytest
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
-from keeve.core.batch import next_pour_l
-from keeve.core.correcting import dry_to_add_kg
 from keeve.core.moisture import bulking_percent, surface_water_kg
 from keeve.core.proportions import PremixBag, VolumeParts
 from keeve.core.proportions.base import Part, WaterRule
+from keeve.core.rescue import dry_to_add_kg
+from keeve.core.run import fold
+from tests.conftest import Ticketer
+from tests.taps import Phone
 
 FT3_M3 = 0.028316846592  # NIST SP 811
 YD3_FT3 = 27
@@ -107,10 +109,23 @@ def test_a_94_lb_bag_of_stucco_with_5_percent_sand_pours_21_3_litres() -> None:
     assert 19 <= card.water.pour.target / bags <= 23
 
 
-def test_the_next_load_starts_with_what_the_last_one_took() -> None:
-    # Common practice, no source: 1½ gal and a quart late, so the next load starts at 1¾ gal.
-    assert next_pour_l(1.5, 2.0, 1.5 + 0.25) == 1.75
-    assert next_pour_l(1.5, 1.6, 1.75) == 1.6  # the ceiling stays a ceiling
+def test_the_next_load_starts_with_what_the_last_one_took(ticketed: Ticketer) -> None:
+    # Common practice, no source: 1½ gal and a quart late, so the next load starts at 1¾ gal. Here three kits at
+    # 1½ gal each, the next three alike: 4½ gal and three quarts late start the next at 5¼ gal.
+    gal_l = 3.785411784
+    ticket = ticketed(mix="carving-mix", shapes=[{"kind": "known", "volume_l": 400}])
+    card = ticket.cards[0]
+    kits = card.doses[0].packs or 0.0
+    assert card.water.pour.target == pytest.approx(1.5 * gal_l * kits, rel=0.01)
+    phone = Phone(mixer=ticket.mixer.key)
+    phone.mix(0, 1.75 * gal_l * kits)
+    following = fold({1: ticket}, phone.events).next
+    assert following is not None
+    assert following.aim_l == pytest.approx(1.75 * gal_l * kits)
+    phone.mix(10, 9 * gal_l * kits, slot=1)  # far past what the label allows
+    following = fold({1: ticket}, phone.events).next
+    assert following is not None
+    assert following.aim_l == pytest.approx(card.water.pour.high)  # the ceiling stays a ceiling
 
 
 def test_water_in_the_heap_of_the_aci_example() -> None:

@@ -6,6 +6,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
+from keeve.catalogue.trying import outlook
 from keeve.core.errors import MixError
 from keeve.store import book_store
 from keeve.store.book_store import OWN, BookStore, new_key
@@ -82,8 +83,8 @@ def test_jobs_that_need_a_mix_are_named(book: BookStore, session: Session) -> No
     row = add(book)
     store = CrewStore(session, book.crew_id)
     sheet: dict[str, Any] = {"job": "Path", "mix": row.key, "shapes": [slab()]}
-    store.new_job(sheet)
-    store.new_job(sheet | {"job": "Yard", "mix": "pervious"})
+    for one in (sheet, sheet | {"job": "Yard", "mix": "pervious"}):
+        store.new_job(one, outlook(one, SHELF))
     assert book.used_by(row.key) == ["Path"]
 
 

@@ -23,8 +23,8 @@ def copy(client: TestClient, token: str, key: str) -> str:
 
 
 def change(client: TestClient, token: str, key: str, **entry: Any) -> None:
-    answer = client.put(f"/book/{key}/entry", json=entry, headers={"x-keeve-token": token})
-    assert answer.status_code == 204
+    answer = client.put(f"/book/{key}/entry", json={"sheet": entry}, headers={"x-keeve-token": token})
+    assert answer.status_code == 200
 
 
 def shown(text: str) -> str:
@@ -65,10 +65,13 @@ def test_a_mix_is_copied_changed_and_used_in_a_job(client: TestClient, token: st
     job = new_job(client, token)
     keep(client, token, job, mix=key)
     assert "Bedding mortar, ours" in client.get(f"{job}/mix").text
-    plan = client.post("/api/plan", json={"mix": key, "shapes": [slab()]}).json()
-    cement, sand = (dry for _, dry, *_ in plan["proportions"]["constituents"][:2])
-    usual = client.post("/api/plan", json={"mix": "cement-mortar-1-3", "shapes": [slab()]}).json()
-    one, three = (dry for _, dry, *_ in usual["proportions"]["constituents"][:2])
+
+    def parts_of(mix: str) -> list[float]:
+        ticket = client.post("/api/plan", json={"mix": mix, "shapes": [slab()]}).json()
+        return [dose["dry_kg"] for dose in ticket["cards"][0]["doses"][:2]]
+
+    cement, sand = parts_of(key)
+    one, three = parts_of("cement-mortar-1-3")
     assert sand / cement == pytest.approx(1.5 * three / one, rel=1e-9)
 
 
@@ -135,7 +138,7 @@ def test_a_mix_in_use_stays_and_one_put_away_comes_back(client: TestClient, toke
 def test_the_mixes_that_ship_cannot_be_changed_or_put_away(client: TestClient, token: str) -> None:
     assert client.get("/book/pervious/change", headers=HTML).status_code == 404
     assert client.post("/book/pervious/away", data={"token": token}).status_code == 404
-    assert client.put("/book/pervious/entry", json={}, headers={"x-keeve-token": token}).status_code == 404
+    assert client.put("/book/pervious/entry", json={"sheet": {}}, headers={"x-keeve-token": token}).status_code == 404
 
 
 def bring(client: TestClient, token: str, content: bytes, name: str = "mix.json") -> Any:
@@ -270,7 +273,7 @@ def test_a_sand_is_sieved_on_paper_and_its_fineness_serves_a_designed_mix(client
     answer = client.post(f"{address}/try", json=SHEET)
     # By hand: kept on the series, summed: 2 + 10 + 25 + 50 + 80 + 95 = 262 percent.
     assert "2.62" in answer.text
-    assert client.put(f"{address}/entry", json=SHEET, headers={"x-keeve-token": token}).status_code == 204
+    assert client.put(f"{address}/entry", json={"sheet": SHEET}, headers={"x-keeve-token": token}).status_code == 200
     assert "2.62" in client.get("/book/own/sands").text
     job = new_job(client, token)
     keep(client, token, job, mix="concrete-designed")
@@ -350,7 +353,7 @@ def test_a_sand_typed_wrong_is_kept_as_typed(client: TestClient, token: str) -> 
     wrong = {"name": "Pit", "rows": [{"sieve_mm": "4.75", "first": "heavy"}]}
     refused = client.post(f"{address}/try", json=wrong)
     assert refused.json()["faults"][0]["field"] == "rows.0.first"
-    client.put(f"{address}/entry", json=wrong, headers={"x-keeve-token": token})
+    client.put(f"{address}/entry", json={"sheet": wrong}, headers={"x-keeve-token": token})
     page = client.get(address).text
     assert 'value="heavy"' in page
     assert "cannot be read" in page

@@ -12,7 +12,7 @@ from pydantic import TypeAdapter
 from keeve.catalogue import load_catalogue
 from keeve.core.takeoff import Shape
 from keeve.web import drawing, drawing_shapes
-from tests.conftest import Planner
+from tests.conftest import Ticketer
 
 CATALOGUE = load_catalogue()
 
@@ -32,11 +32,11 @@ def round_volume(outline: list[tuple[float, float]]) -> float:
     return total
 
 
-def test_the_layers_in_the_tub_hold_what_goes_in_by_true_volume(planned: Planner) -> None:
-    plan = planned(mix="concrete-1-2-4", mixer="drum-site", moisture_percent={"sharp-sand": 5, "gravel-20": 1})
-    card = plan.cards[0]
-    drawn = drawing.tub(card, CATALOGUE.mixers["drum-site"], "metric")
-    wanted = [part.solid_l for step in card.steps for part in step.doses]
+def test_the_layers_in_the_tub_hold_what_goes_in_by_true_volume(ticketed: Ticketer) -> None:
+    ticket = ticketed(mix="concrete-1-2-4", mixer="drum-site", moisture_percent={"sharp-sand": 5, "gravel-20": 1})
+    card = ticket.cards[0]
+    drawn = drawing.tub(card, ticket, "metric")
+    wanted = [part.solid_l for step in card.steps for part in step.parts]
     volumes = [round_volume(points(layer.points)) for layer in reversed(drawn.layers)]
     scale = sum(volumes) / sum(wanted)
     for got, want in zip(volumes, wanted, strict=True):
@@ -44,15 +44,17 @@ def test_the_layers_in_the_tub_hold_what_goes_in_by_true_volume(planned: Planner
     assert drawn.over_l == 0
 
 
-def test_what_does_not_go_in_is_told_before_it_happens(planned: Planner) -> None:
-    card = planned(mix="concrete-1-2-4", mixer="drum-site", strategy="equal").cards[0]
-    drawn = drawing.tub(card, CATALOGUE.mixers["paddle-bucket"], "metric")
-    filled = sum(part.solid_l for step in card.steps for part in step.doses)
+def test_what_does_not_go_in_is_told_before_it_happens(ticketed: Ticketer) -> None:
+    ticket = ticketed(mix="concrete-1-2-4", mixer="drum-site", strategy="equal")
+    card = ticket.cards[0]
+    bucket = ticket.model_copy(update={"mixer": CATALOGUE.mixers["paddle-bucket"]})
+    drawn = drawing.tub(card, bucket, "metric")
+    filled = sum(part.solid_l for step in card.steps for part in step.parts)
     assert drawn.over_l == pytest.approx(filled - 20.23, abs=0.05)  # the bucket's brim, by the frustum formula
 
 
-def test_the_dipstick_is_a_ruler(planned: Planner) -> None:
-    card = planned(mix="cement-mortar-1-3", moisture_percent={"sharp-sand": 5}).cards[0]
+def test_the_dipstick_is_a_ruler(ticketed: Ticketer) -> None:
+    card = ticketed(mix="cement-mortar-1-3", moisture_percent={"sharp-sand": 5}).cards[0]
     stick = drawing.dipstick(card, "metric")
     parts = {part.kind: part for part in stick.parts}
     for kind, litres in (
@@ -65,8 +67,8 @@ def test_the_dipstick_is_a_ruler(planned: Planner) -> None:
     assert stick.highest_y < stick.target_y < stick.poured_from_y < stick.zero_y
 
 
-def test_a_thirsty_heap_hangs_below_zero(planned: Planner) -> None:
-    card = planned(mix="concrete-1-2-4", moisture_percent={"sharp-sand": 0, "gravel-20": 0}).cards[0]
+def test_a_thirsty_heap_hangs_below_zero(ticketed: Ticketer) -> None:
+    card = ticketed(mix="concrete-1-2-4", moisture_percent={"sharp-sand": 0, "gravel-20": 0}).cards[0]
     stick = drawing.dipstick(card, "metric")
     drunk = next(part for part in stick.parts if part.kind == "drunk")
     assert drunk.bottom > stick.zero_y
@@ -103,12 +105,12 @@ def test_a_shape_keeps_its_proportions(given: dict[str, Any], ratio: float) -> N
     assert all(-1 <= x <= 211 for x, _ in outline)
 
 
-def test_a_load_is_lined_up_as_it_would_stand(planned: Planner) -> None:
-    plan = planned(mix="stucco-base", mixer="drum-site", shapes=[{"kind": "known", "volume_l": 85}])
-    rows = drawing.gauges(plan.cards[0], CATALOGUE.gauges(), CATALOGUE.containers["jug-5"], "metric")
+def test_a_load_is_lined_up_as_it_would_stand(ticketed: Ticketer) -> None:
+    ticket = ticketed(mix="stucco-base", mixer="drum-site", shapes=[{"kind": "known", "volume_l": 85}])
+    rows = drawing.gauges(ticket.cards[0], ticket, "metric")
     words = [text for text, _ in rows]
     assert words[0] == "Portland cement: 1 bag"
     assert [g.shape for g in rows[0][1]] == ["bag"]
-    sand = plan.cards[0].doses[2].gauge
+    sand = ticket.cards[0].doses[2].fill
     assert sand is not None
     assert len(rows[2][1]) == min(sand.fills, drawing.MOST_DRAWN)

@@ -221,7 +221,7 @@ def test_a_model_is_read_and_its_unit_asked(client: TestClient, token: str, job:
     fields = by_unit["millimetres"]["fields"] | {"kind": "scan"}
     plan = client.post("/api/plan", json={"mix": "casting-plaster-70", "shapes": [fields]}).json()
     # By hand: (100 + 50) x (80 + 50) x (120 + 25) mm less 0.96 L.
-    assert plan["need"]["net_m3"] == pytest.approx(0.15 * 0.13 * 0.145 - 0.00096)
+    assert plan["net_m3"] == pytest.approx(0.15 * 0.13 * 0.145 - 0.00096)
     assert put(client, token, job, mesh(), "cat.gif").status_code == 422
     assert put(client, "made up", job, mesh()).status_code == 403
     assert client.get("/models/nothing").status_code == 404

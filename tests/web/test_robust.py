@@ -12,13 +12,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keeve.catalogue import load_catalogue
-from keeve.core.batch import BatchEvent
+from keeve.catalogue.trying import pruned, try_plan
 from keeve.core.review import review
+from keeve.core.run import fold
 from keeve.web.app import make_app
 from keeve.web.look_back.routes import event_words, sentences
-from keeve.web.planning import pruned, try_plan
 from keeve.web.settings import Settings
-from tests.conftest import Planner
+from tests.conftest import Ticketer
+from tests.taps import Phone
 
 CATALOGUE = load_catalogue()
 BEGIN = datetime(2026, 9, 14, 8, 0, tzinfo=UTC)
@@ -100,35 +101,34 @@ def test_a_sheet_that_cannot_be_says_why() -> None:
     assert tried.faults[0].field == "mix"
 
 
-def event(n: int, kind: str, **more: Any) -> BatchEvent:
-    return BatchEvent.model_validate(
-        {"id": f"00000000-0000-{n:04d}", "at": BEGIN.replace(minute=n), "kind": kind} | more
-    )
-
-
 @pytest.mark.parametrize(
-    ("given_event", "words"),
+    ("kind", "more", "words"),
     [
-        (event(1, "water", litres=1.5), "water, 1.50 L"),
-        (event(1, "dry_added", dry_kg=2), "dry mix added, 2.00 kg"),
-        (event(1, "judged", verdict="wet"), "looked: too wet"),
-        (event(1, "step_done", step=2), "step 3 done"),
-        (event(1, "step_back", step=2), "step 3 once more"),
-        (event(1, "thrown_away"), "thrown away"),
-        (event(1, "undone", undoes="x"), "the entry before was taken back"),
+        ("poured", {"litres": 1.5}, "water, 1.50 L"),
+        ("poured", {"litres": 1.5, "over": True}, "past the highest on purpose"),
+        ("dry_added", {"dry_kg": 2}, "dry mix added, 2.00 kg"),
+        ("judged", {"verdict": "wet"}, "looked: too wet"),
+        ("step_done", {"step": 2}, "step 3 done"),
+        ("step_back", {"step": 2}, "step 3 once more"),
+        ("thrown_away", {}, "thrown away"),
+        ("one_more", {"ticket": 1}, "one more load"),
+        ("settled", {"about": "x", "twice": False}, "poured once"),
     ],
 )
-def test_the_log_is_told_in_words(given_event: BatchEvent, words: str) -> None:
-    assert event_words(given_event, "metric") == words
+def test_the_log_is_told_in_words(kind: str, more: dict[str, Any], words: str) -> None:
+    phone = Phone()
+    phone.tap(1, kind, **more)
+    assert words in event_words(phone.events[0], "metric")
 
 
 @pytest.mark.parametrize(
     ("poured", "words"), [(8.75, "as the ticket said"), (9.8, "12 % more water"), (7.7, "12 % less water")]
 )
-def test_looking_back_teaches_the_next_load(planned: Planner, poured: float, words: str) -> None:
+def test_looking_back_teaches_the_next_load(ticketed: Ticketer, poured: float, words: str) -> None:
     # Five bags at 1.75 L are 8.75 L to pour.
-    plan = planned(mix="concrete-bag-25kg", mixer="drum-small", shapes=[{"kind": "known", "volume_l": 50}])
-    log = (event(1, "started"), event(2, "water", litres=poured), event(9, "accepted"))
-    said = " ".join(sentences(review(plan, {1: log}), "metric"))
-    assert words in said
-    assert sentences(review(plan, {}), "metric") == []
+    ticket = ticketed(mix="concrete-bag-25kg", mixer="drum-small", shapes=[{"kind": "known", "volume_l": 50}])
+    phone = Phone(mixer=ticket.mixer.key)
+    phone.mix(0, poured)
+    tickets = {1: ticket}
+    assert words in " ".join(sentences(review(fold(tickets, phone.events), tickets), "metric"))
+    assert sentences(review(fold(tickets, []), tickets), "metric") == []

@@ -9,6 +9,7 @@ from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_
 from keeve.core.material import Material
 from keeve.core.mix import Mix
 from keeve.core.procedure import Addition, Procedure
+from keeve.core.said import Words
 from keeve.core.units import Mass, Minutes, NoneOrMany, Plain, Waste
 
 Text = Annotated[str, Field(max_length=300)]
@@ -172,9 +173,9 @@ def read_own_mix(base: Mix, key: str, typed: dict[str, Any], catalogue: Catalogu
     return own_mix(base, key, sheet, catalogue)
 
 
-def doubts(mix: Mix) -> tuple[str, ...]:
+def doubts(mix: Mix) -> tuple[Words, ...]:
     """Say what is unusual about a mix: outside its standard's row, or what its basis warns of."""
-    said: list[str] = []
+    said: list[Words] = []
     if mix.standard is not None and mix.basis.basis == "volume parts":
         said += mix.standard.outside(mix.basis)
     try:

@@ -8,6 +8,7 @@ from pydantic import Field
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import CEMENTITIOUS
 from keeve.core.proportions import Proportions
+from keeve.core.said import Amount, Said, Words
 from keeve.core.units import GAL_L, LB_KG
 
 DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag"]
@@ -60,9 +61,10 @@ class AdmixtureDose(Frozen):
     mass_kg: float
     volume_l: float | None
     """Of a liquid."""
+    solids_percent: float = 0.0
     water_l: float
     """What it brings to the free water."""
-    warning: str = ""
+    warning: Words = ""
 
 
 def read_dose(text: str) -> tuple[float, DoseUnit]:
@@ -162,7 +164,7 @@ def water_in_l(volume_l: float, admixture: Admixture, *, by: Literal["mass", "vo
     return volume_l * share * (admixture.density_kg_l if by == "mass" else 1.0)
 
 
-def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit: DoseUnit) -> str:
+def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit: DoseUnit) -> Words:
     """Set a dose against its label.
 
     Parameters
@@ -205,7 +207,13 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
             )
         )
     if not low <= dose <= high:
-        return f"{admixture.name}: {amount:g} {unit} is outside its label's {span}."
+        return Said(
+            "{admixture}: {dose} is outside its label's {least} to {most}.",
+            admixture=admixture.name,
+            dose=Amount(amount, unit),
+            least=Amount(admixture.least, ""),
+            most=Amount(admixture.most, admixture.unit),
+        )
     return ""
 
 
@@ -243,6 +251,7 @@ def dose(
         when=admixture.when,
         mass_kg=volume_l * admixture.density_kg_l,
         volume_l=volume_l if liquid else None,
+        solids_percent=admixture.solids_percent,
         water_l=water_in_l(volume_l, admixture),
         warning=warning,
     )

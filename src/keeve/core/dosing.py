@@ -9,6 +9,7 @@ from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps, dry_kg_in_gauge_m3
 from keeve.core.procedure import Procedure, Step, StepDose, StepTemplate
 from keeve.core.proportions import Constituent, Proportions
+from keeve.core.said import Names, Said, Words
 from keeve.core.vessels import Container, Fill, best_fill
 from keeve.core.water import WaterAccount, account
 
@@ -271,7 +272,6 @@ def _step_for(steps: list[Step], doses: tuple[Dose, ...], given: AdmixtureDose) 
     return next(i for i, step in enumerate(steps) if step.water_l > 0)
 
 
-def title(text: str, names: list[str]) -> str:
+def title(text: str, names: list[str]) -> Words:
     """Put the names of what goes in where the catalogue's title leaves room for them. Common practice, no source."""
-    joined = " and ".join(name if i == 0 else name[0].lower() + name[1:] for i, name in enumerate(names))
-    return text.replace("{names}", joined)
+    return Said(text, names=Names(tuple(names))) if "{names}" in text else text

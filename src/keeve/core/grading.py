@@ -8,6 +8,7 @@ from typing import Annotated, Final, Literal
 from pydantic import Field, WithJsonSchema
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.said import Said
 from keeve.core.units import Length, NoneOrMany
 from keeve.core.working import Given, Working
 
@@ -228,7 +229,7 @@ def fineness_modulus(grading: Grading) -> Working:
                 )
             )
         kept = 100 - grading.at(sieve)
-        given.append(Given(f"kept on {sieve:g} mm and above", kept, "%"))
+        given.append(Given(Said("kept on {sieve} and above", sieve=f"{sieve:g} mm"), kept, "%"))
         total += kept
     return Working(
         figure="Fineness modulus",
@@ -340,7 +341,7 @@ def best_blend(first: Grading, second: Grading, envelope: Envelope) -> Blend:
         grading=mixed(first, second, share),
         inside=inside,
         working=Working(
-            figure=f"Share of {first.name}",
+            figure=Said("Share of {sand}", sand=first.name),
             formula="Σ (middle − second)(first − second) / Σ (first − second)², held to the shares that lie inside",
             given=(
                 Given("Σ (middle − second)(first − second)", toward, ""),

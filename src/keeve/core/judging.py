@@ -3,6 +3,7 @@
 from keeve.core.errors import Frozen
 from keeve.core.material import CEMENTITIOUS, Role
 from keeve.core.proportions import Proportions
+from keeve.core.said import Said
 from keeve.core.working import PRACTICE, Given, Working
 
 
@@ -41,8 +42,11 @@ def judged(proportions: Proportions) -> tuple[Ratio, ...]:
         if mass > 0:
             working = Working(
                 figure=name,
-                formula=f"free water / {what}",
-                given=(Given("free water in 1 m³", water, "kg"), Given(f"{what} in 1 m³", mass, "kg")),
+                formula=Said("free water / {binder}", binder=what),
+                given=(
+                    Given("free water in 1 m³", water, "kg"),
+                    Given(Said("{binder} in 1 m³", binder=what), mass, "kg"),
+                ),
                 result=water / mass,
                 unit="",
                 source=PRACTICE,

@@ -5,8 +5,9 @@ from typing import Final, Literal
 
 from keeve.core.errors import Code, Fault, Frozen, LoadError
 from keeve.core.proportions import Proportions
+from keeve.core.said import Said, Words
 from keeve.core.vessels import Mixer, brim_l
-from keeve.core.working import PRACTICE, Given, Working
+from keeve.core.working import ARITHMETIC, PRACTICE, Given, Working
 
 Strategy = Literal["whole_bags", "half_bags", "equal", "fewest"]
 Divide = Literal["whole", "half", "any"]
@@ -23,9 +24,11 @@ _ROUNDING = 1e-6
 class Limit(Frozen):
     """One thing that keeps a load from being bigger."""
 
-    name: str
+    name: Words
     volume_m3: float
     working: Working
+    bounds_fresh: bool = False
+    """Whether it bounds the fresh mix, and not the dry heap or the hands: so full and no fuller."""
 
 
 class Split(Frozen):
@@ -72,7 +75,7 @@ def limits(
     Common practice, no source.
     """
     rated = Limit(
-        name=f"{mixer.name}: rated for mixed volume",
+        name=Said("{mixer}: rated for mixed volume", mixer=mixer.name),
         volume_m3=mixer.mixed_l / 1000,
         working=Working(
             figure="Largest load by rated volume",
@@ -82,6 +85,7 @@ def limits(
             unit="m³",
             source=mixer.source or PRACTICE,
         ),
+        bounds_fresh=True,
     )
     found = [rated]
     gross_l = brim_l(mixer.section)
@@ -89,7 +93,7 @@ def limits(
         dry = gross_l * mixer.dry_share / 1000 / loose_m3_per_m3
         found.append(
             Limit(
-                name=f"{mixer.name}: room for the dry heap",
+                name=Said("{mixer}: room for the dry heap", mixer=mixer.name),
                 volume_m3=dry,
                 working=Working(
                     figure="Largest load by dry volume",
@@ -109,8 +113,9 @@ def limits(
         by_mass = mixer.max_kg / proportions.fresh_kg_m3
         found.append(
             Limit(
-                name=f"{mixer.name}: mass it carries",
+                name=Said("{mixer}: mass it carries", mixer=mixer.name),
                 volume_m3=by_mass,
+                bounds_fresh=True,
                 working=Working(
                     figure="Largest load by mass",
                     formula="mass limit / fresh density",
@@ -128,7 +133,7 @@ def limits(
         wet = gross_l * most_water_share / proportions.water.target
         found.append(
             Limit(
-                name=f"{mixer.name}: room above the water for the powder",
+                name=Said("{mixer}: room above the water for the powder", mixer=mixer.name),
                 volume_m3=wet,
                 working=Working(
                     figure="Largest load by water in the bucket",
@@ -279,3 +284,38 @@ def recommend(found: tuple[Split, ...], *, weighed: bool) -> tuple[Strategy, str
     if equal is not None:
         return "equal", "Loads all alike repeat best: whole packs do not come out even here."
     return found[0].strategy, "The only way that fits."
+
+
+def loads_working(split: Split, order_m3: float, largest_m3: float, bags_m3: float | None) -> Working:
+    """Explain the number of loads [-] of a split; volumes [m³], bags [1/m³]. Plain arithmetic."""
+    if split.strategy in ("whole_bags", "half_bags") and bags_m3 is not None:
+        unit = 1.0 if split.strategy == "whole_bags" else 0.5
+        each = math.floor(largest_m3 * bags_m3 / unit + _ROUNDING) * unit
+        bags = math.ceil(order_m3 * bags_m3 / unit - _ROUNDING) * unit
+        formula = "bags / bags in a full load, rounded up"
+        given = (Given("bags", bags, ""), Given("bags in a full load", each, ""))
+    else:
+        formula = "to mix / largest load, rounded up"
+        given = (Given("to mix", order_m3, "m³"), Given("largest load", largest_m3, "m³"))
+    return Working(
+        figure="Loads",
+        formula=formula,
+        given=given,
+        result=len(split.volumes_m3),
+        unit="",
+        source=ARITHMETIC,
+    )
+
+
+def bags_working(split: Split, order_m3: float, bags_m3: float | None) -> Working | None:
+    """Explain the number of bags opened [-]; volume [m³], bags [1/m³]. Plain arithmetic."""
+    if bags_m3 is None or not split.bags_opened:
+        return None
+    return Working(
+        figure="Bags opened",
+        formula="to mix × bags in 1 m³, rounded up",
+        given=(Given("to mix", order_m3, "m³"), Given("bags in 1 m³", bags_m3, "")),
+        result=split.bags_opened,
+        unit="",
+        source=ARITHMETIC,
+    )

@@ -8,15 +8,26 @@ from pydantic import Field
 from keeve import __version__
 from keeve.core import units
 from keeve.core.admixtures import Wanted, refuse_chloride
-from keeve.core.correcting import Correction, correction
 from keeve.core.dosing import Card, Dose, dose_card, loose_m3_per_m3
 from keeve.core.envelope import outside
 from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
 from keeve.core.judging import Ratio, judged
-from keeve.core.loads import LEAST_LOAD_SHARE, Divide, Limit, Split, Strategy, limits, recommend, splits
+from keeve.core.loads import (
+    LEAST_LOAD_SHARE,
+    Divide,
+    Limit,
+    Split,
+    Strategy,
+    bags_working,
+    limits,
+    loads_working,
+    recommend,
+    splits,
+)
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps
 from keeve.core.proportions import Proportions, WaterWindow, cap_water
+from keeve.core.said import Words
 from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.takeoff.need import Need, order_working, take_off
 from keeve.core.takeoff.shapes import Shape
@@ -24,6 +35,7 @@ from keeve.core.units import Bulking, Moisture, NoneOrMany, Share, Volume, Waste
 from keeve.core.vessels import Container, Mixer
 from keeve.core.working import Working
 
+_NOTHING_M3: Final = 1e-7
 WATER_CEMENT_WARNING: Final = 0.60
 """Above this nothing that must be strong or outlast frost: common practice, no source."""
 
@@ -59,6 +71,8 @@ class PlanRequest(Frozen):
     """Whether steel lies in the work."""
     unusual_ok: bool = False
     """Whether a mix outside the plausible envelope is meant."""
+    already_m3: float = Field(0.0, ge=0, le=1e6)
+    """Made already for the same order; loads are planned for the rest."""
     at_hand_bags: NoneOrMany | None = None
     """Bags at hand, for how far they go."""
     at_hand_l: Volume | None = None
@@ -103,20 +117,23 @@ class Plan(Frozen):
     strategy: Strategy
     reason: str
     """Why this way of dividing the order."""
+    left_m3: float
+    """Of the order, what these loads are planned for."""
     made_m3: float
     cards: tuple[Card, ...]
     loads: tuple[Load, ...]
+    loads_working: Working
+    bags_working: Working | None
     totals: tuple[Total, ...]
     water_l: WaterWindow
     """Water to pour over the whole job."""
     minutes_mixing: float
-    correction: Correction
     litre_more: WaterCost | None
     """What one litre too much does to the first load."""
     dry_cast_kg: float | None
     """Plaster: what the cast of one load weighs on the day it is dry."""
-    warnings: tuple[str, ...]
-    workings: tuple[Working, ...]
+    warnings: tuple[Words, ...]
+    order_working: Working
 
     @property
     def split(self) -> Split:
@@ -184,14 +201,16 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
     )
     largest = min(bound, key=lambda limit: limit.volume_m3)
     bags_m3 = _bags_per_m3(mix, proportions)
-    found = splits(need.order_m3, largest.volume_m3, bags_m3, divide=DIVIDE.get(mix.basis.basis, "any"))
+    left_m3 = need.order_m3 - request.already_m3
+    if left_m3 <= _NOTHING_M3:
+        raise LoadError(Fault(Code.TOO_SMALL, "Everything on the list is filled already.", "Add to the list."))
+    found = splits(left_m3, largest.volume_m3, bags_m3, divide=DIVIDE.get(mix.basis.basis, "any"))
     chosen, reason = _choose(request, found, largest, bags_m3)
     cards, loads = _deal(request, proportions, chosen)
     count_of = [sum(1 for load in loads if load.card == i) for i in range(len(cards))]
     water = WaterWindow(
         *(math.fsum(c.water.pour[i] * n for c, n in zip(cards, count_of, strict=True)) for i in range(3))
     )
-    brought_kg_m3 = cards[0].water.brought_l / cards[0].volume_m3
     ratios = judged(proportions)
     return Plan(
         core_version=__version__,
@@ -202,19 +221,21 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         splits=found,
         strategy=chosen.strategy,
         reason=reason,
+        left_m3=left_m3,
         made_m3=chosen.made_m3,
         cards=cards,
         loads=loads,
+        loads_working=loads_working(chosen, left_m3, largest.volume_m3, bags_m3),
+        bags_working=bags_working(chosen, left_m3, bags_m3),
         totals=_totals(cards, count_of),
         water_l=water,
         minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
-        correction=correction(mix, proportions, brought_kg_m3),
         litre_more=water_cost(
             proportions, cards[0].volume_m3, 1.0, air_entrained=getattr(mix.basis, "air_entrained", False)
         ),
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
         warnings=_warnings(mix, proportions, ratios, chosen, cards),
-        workings=(order_working(need), *proportions.workings, largest.working),
+        order_working=order_working(need),
     )
 
 
@@ -304,8 +325,8 @@ def _totals(cards: tuple[Card, ...], count_of: list[int]) -> tuple[Total, ...]:
 
 def _warnings(
     mix: Mix, proportions: Proportions, ratios: tuple[Ratio, ...], chosen: Split, cards: tuple[Card, ...]
-) -> tuple[str, ...]:
-    said = [*proportions.warnings, *(a.warning for a in cards[0].admixtures if a.warning)]
+) -> tuple[Words, ...]:
+    said: list[Words] = [*proportions.warnings, *(a.warning for a in cards[0].admixtures if a.warning)]
     if len(cards[0].admixtures) > 1:
         said.append("Never two admixtures neat together: one after the other, each with water between.")
     if mix.family == "concrete" and any(r.name == "w/c" and r.value > WATER_CEMENT_WARNING for r in ratios):

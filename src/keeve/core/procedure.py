@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Role
+from keeve.core.said import Words
 
 StepKind = Literal["prepare", "add", "water", "sips", "mix", "wait", "judge", "use"]
 Of = Role | Literal["water"]
@@ -76,8 +77,8 @@ class Step(Frozen):
     """One step for a load of a given size."""
 
     kind: StepKind
-    title: str
-    detail: str
+    title: Words
+    detail: Words
     seconds: int
     doses: tuple[StepDose, ...]
     water_l: float

@@ -155,6 +155,13 @@ class WaterCost(Frozen):
     working: Working
 
 
+_FORMULA: Final = {
+    "concrete": "strength(ratio after) / strength(ratio) − 1, plain curve",
+    "air": "strength(ratio after) / strength(ratio) − 1, air-entrained curve",
+    "plaster": "exp(−6.5 × (pores after − pores)) − 1",
+}
+
+
 def water_cost(
     proportions: Proportions, volume_m3: float, extra_l: float, *, air_entrained: bool = False
 ) -> WaterCost | None:
@@ -204,7 +211,7 @@ def water_cost(
         estimated=estimated,
         working=Working(
             figure="Strength lost",
-            formula="strength(ratio after) / strength(ratio) − 1",
+            formula=_FORMULA[kind if kind == "plaster" else "air" if air_entrained else "concrete"],
             given=(Given("ratio", ratio, ""), Given("ratio after", after, ""), Given("water more", extra_l, "L")),
             result=percent,
             unit="%",

@@ -8,6 +8,7 @@ from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import WET_HEAPS, Material
 from keeve.core.moisture import surface_water_kg
 from keeve.core.proportions import Proportions, WaterWindow
+from keeve.core.said import Said
 from keeve.core.working import Given, Working
 
 SIP_SHARE: Final = 0.03
@@ -160,9 +161,13 @@ def _admixture_line(given: AdmixtureDose) -> AccountLine:
         name=given.name,
         litres=given.water_l,
         working=Working(
-            figure=f"{given.name}: water it brings",
-            formula="volume × density × (1 − solids)",
-            given=(Given("volume", given.volume_l or 0.0, "L"), Given("mass", given.mass_kg, "kg")),
+            figure=Said("{name}: water it brings", name=given.name),
+            formula="mass × (1 − solids)",
+            given=(
+                Given("volume", given.volume_l or 0.0, "L"),
+                Given("mass", given.mass_kg, "kg"),
+                Given("solids", given.solids_percent, "%"),
+            ),
             result=given.water_l,
             unit="L",
             source="common practice, no source",
@@ -198,7 +203,7 @@ def _line(material: Material, dry_kg: float, moisture_percent: float | None) -> 
         name=material.name,
         litres=litres,
         working=Working(
-            figure=f"{material.name}: water it brings",
+            figure=Said("{name}: water it brings", name=material.name),
             formula="dry mass × (moisture − absorption)",
             given=(
                 Given("dry mass", dry_kg, "kg"),
@@ -218,7 +223,7 @@ def _held_line(material: Material, dry_kg: float) -> AccountLine:
         name=material.name,
         litres=dry_kg * material.held_water_percent / 100,
         working=Working(
-            figure=f"{material.name}: water it comes with",
+            figure=Said("{name}: water it comes with", name=material.name),
             formula="dry mass × water held",
             given=(Given("dry mass", dry_kg, "kg"), Given("water held", material.held_water_percent, "%")),
             result=dry_kg * material.held_water_percent / 100,

@@ -3,12 +3,13 @@
 from typing import NamedTuple
 
 from keeve.core.errors import Frozen
+from keeve.core.said import Words
 
 
 class Given(NamedTuple):
     """One value that went into a figure, in the unit named."""
 
-    name: str
+    name: Words
     value: float
     unit: str
 
@@ -16,13 +17,13 @@ class Given(NamedTuple):
 class Working(Frozen):
     """How one figure was found."""
 
-    figure: str
+    figure: Words
     """What the figure is, in words."""
-    formula: str
+    formula: Words
     given: tuple[Given, ...]
     result: float
     unit: str
-    source: str
+    source: Words
 
 
 PRACTICE = "common practice, no source"

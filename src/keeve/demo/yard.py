@@ -6,83 +6,93 @@ from uuid import NAMESPACE_URL, uuid5
 
 from sqlalchemy.orm import Session
 
-from keeve.catalogue import JobSheet, load_catalogue, resolve
-from keeve.core.batch import BatchEvent
-from keeve.core.dosing import Card
-from keeve.core.plan import Plan, plan
+from keeve.catalogue import load_catalogue
+from keeve.catalogue.trying import made_from, outlook, try_plan
+from keeve.core.run import Run
+from keeve.core.ticket import Ticket
 from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine
+from keeve.store.run_store import RunStore
+from keeve.store.tables import JobRow
 
 CREW: Final = "Lantern Yard"
 
 # Water each load of the gate posts really took, in sips after the first look: the heap dried through the day.
 _LATE_SIPS: Final = ((0.3,), (), (0.3, 0.3))
+_BEGIN: Final = datetime(2026, 9, 14, 8, 10, tzinfo=UTC)
 
 
-class _Log:
-    """Writes the events of one load as a phone beside the mixer would have."""
+class _Phone:
+    """Taps as a person beside the mixer would, on a clock of its own."""
 
-    def __init__(self, number: int, begin: datetime) -> None:
-        self.number = number
+    def __init__(self, begin: datetime) -> None:
         self.at = begin
-        self.events: list[BatchEvent] = []
+        self.taps: list[dict[str, Any]] = []
+        self._seq = 0
 
-    def add(self, seconds: float, **what: Any) -> None:
+    def tap(self, seconds: float, kind: str, **what: Any) -> None:
         self.at += timedelta(seconds=seconds)
-        name = f"lantern-yard/{self.number}/{len(self.events)}"
-        self.events.append(BatchEvent(id=str(uuid5(NAMESPACE_URL, name)), at=self.at, **what))
+        self._seq += 1
+        name = str(uuid5(NAMESPACE_URL, f"lantern-yard/{self._seq}"))
+        self.taps.append(
+            {"id": name, "at": self.at.isoformat(), "phone": "yard.1", "seq": self._seq, "kind": kind} | what
+        )
 
 
-def _load_log(number: int, card: Card, begin: datetime, sips: tuple[float, ...], start_l: float) -> _Log:
-    log = _Log(number, begin)
-    log.add(0, kind="started")
-    factor = start_l / card.water.pour.target
+def _mix_one(phone: _Phone, ticket: Ticket, run: Run, sips: tuple[float, ...]) -> None:
+    """Mix the next load: what to pour is asked of the run, as the run page does."""
+    load = run.next
+    if load is None:
+        return
+    of = {"load": load.number, "mixer": load.mixer}
+    card = ticket.cards[load.card]
+    factor = load.aim_l / card.water.pour.target
+    last = len(card.steps) - 2
+    phone.tap(0, "started", ticket=load.ticket, slot=load.slot, **of)
     for index, step in enumerate(card.steps):
         if step.kind == "judge":
             break
         if step.water_l > 0:
-            log.add(20, kind="water", litres=round(step.water_l * factor, 2))
-        log.add(35 + step.seconds, kind="step_done", step=index)
+            phone.tap(20, "poured", litres=round(step.water_l * factor, 2), **of)
+        phone.tap(35 + step.seconds, "step_done", step=index, **of)
     for sip in sips:
-        log.add(15, kind="judged", verdict="dry")
-        log.add(20, kind="water", litres=sip)
-        log.add(50, kind="step_back", step=len(card.steps) - 2)
-    log.add(20, kind="judged", verdict="right")
-    log.add(2, kind="step_done", step=len(card.steps) - 2)
-    log.add(420, kind="accepted")
-    return log
+        phone.tap(15, "judged", verdict="dry", **of)
+        phone.tap(20, "poured", litres=sip, **of)
+        phone.tap(50, "step_back", step=last, **of)
+    phone.tap(20, "judged", verdict="right", **of)
+    phone.tap(2, "step_done", step=last, **of)
+    phone.tap(420, "accepted", **of)
+    phone.at += timedelta(minutes=9)
 
 
-def _finish(store: CrewStore, result: Plan, plan_id: Any, job: Any) -> None:
-    begin = datetime(2026, 9, 14, 8, 10, tzinfo=UTC)
-    start_l = result.cards[0].water.pour.target
-    for load in result.loads:
-        card = result.cards[load.card]
-        sips = _LATE_SIPS[(load.number - 1) % len(_LATE_SIPS)]
-        ratio = card.volume_m3 / result.cards[0].volume_m3
-        log = _load_log(load.number, card, begin, sips, start_l * ratio)
-        store.append(job, plan_id, load.number, log.events)
-        poured = sum(e.litres or 0.0 for e in log.events)
-        start_l = min(poured / ratio, result.cards[0].water.pour.high)
-        begin = log.at + timedelta(minutes=9)
+def _finish(runs: RunStore, job: JobRow, ticket: Ticket) -> None:
+    phone = _Phone(_BEGIN)
+    for number in range(ticket.count):
+        _mix_one(phone, ticket, runs.log(job).run, _LATE_SIPS[number % len(_LATE_SIPS)])
+        # On the phone's own day: it was sent as it was tapped.
+        runs.append(job, phone.taps, sent_at=phone.at, received=phone.at)
+        phone.taps = []
 
 
 def load_demo(url: str) -> None:
     """Put the jobs into a database that does not have them yet."""
+    shelf = load_catalogue()
     engine = make_engine(url)
     try:
         with Session(engine) as session, session.begin():
             store = CrewStore(session, crew_named(session, CREW).id)
-            if store.jobs():
+            if store.has_jobs():
                 return
             for sheet in TO_MEASURE:
-                store.new_job(sheet)
-            posts = store.new_job(GATE_POSTS)
-            request = resolve(JobSheet.model_validate(GATE_POSTS), load_catalogue())
-            result = plan(request)
-            row = store.keep_plan(posts, GATE_POSTS, request, result)
-            _finish(store, result, row.id, posts)
-            store.new_job(CORBEL)
+                store.new_job(sheet, outlook(sheet, shelf))
+            posts = store.new_job(GATE_POSTS, outlook(GATE_POSTS, shelf))
+            runs = RunStore(session, store.crew_id)
+            tried = try_plan(GATE_POSTS, shelf)
+            if tried.request is None or tried.ticket is None:
+                raise RuntimeError("the demo's own job cannot be planned")
+            kept = runs.keep(posts, tried.ticket, made_from(tried.request), runs.log(posts), made_at=_BEGIN)
+            _finish(runs, posts, kept)
+            store.new_job(CORBEL, outlook(CORBEL, shelf))
     finally:
         engine.dispose()

@@ -5,6 +5,7 @@ from keeve.catalogue.own_mix import doubts
 from keeve.core.judging import judged
 from keeve.core.mix import Mix
 from keeve.core.portion import Portion, portions
+from keeve.core.said import put
 from keeve.core.units import YD3_M3, System, counted, say, show_litres, show_mass, show_space
 from keeve.core.vessels import Container
 
@@ -35,7 +36,7 @@ def mix_card(mix: Mix, gauge: Container, system: System = "metric") -> str:
     lines += ["", target.test, f"  dry:   {target.dry}", f"  right: {target.right}", f"  wet:   {target.wet}"]
     lines += ["", f"Use within {mix.working_life_min:g} min. {mix.late_water.stiffened}"]
     lines += [f"Not in a {kind}. {why}" for kind, why in mix.refused.items()]
-    lines += [f"! {words}" for words in doubts(mix)]
+    lines += [f"! {put(words, system)}" for words in doubts(mix)]
     lines += [f"* {caution.sentence}" for caution in mix.cautions]
     return "\n".join([*lines, f"From: {mix.source}."])
 

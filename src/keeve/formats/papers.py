@@ -10,6 +10,7 @@ from pydantic import BaseModel, ValidationError
 from keeve.catalogue import JobSheet, SandTest, judge_sand, load_catalogue, resolve
 from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
 from keeve.core.plan import plan
+from keeve.core.ticketing import issue
 from keeve.core.units import System, show
 from keeve.formats.cards import mix_card, sand_card
 from keeve.formats.mix_exchange import read_mix, write_mix
@@ -17,13 +18,13 @@ from keeve.formats.ticket import ticket
 
 
 def plan_file(path: Path, *, as_ticket: bool, system: System) -> int:
-    """Plan one job sheet from a file and print the plan, or the ticket."""
+    """Plan one job sheet from a file and print its ticket, as a document or to be read."""
 
     def answer() -> str:
         sheet = JobSheet.model_validate_json(path.read_bytes())
         request = resolve(sheet, load_catalogue())
-        result = plan(request)
-        return ticket(result, request.mix, sheet.job, system) if as_ticket else _document(result)
+        issued = issue(request, plan(request))
+        return ticket(issued, sheet.job, system) if as_ticket else _document(issued)
 
     return _printed(str(path), answer, system)
 

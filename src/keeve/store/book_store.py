@@ -1,10 +1,12 @@
 """A crew's mix book: what they wrote down themselves, beside the catalogue that ships."""
 
+from collections.abc import Callable
 from datetime import UTC, datetime
 from functools import lru_cache
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 from uuid import UUID, uuid4
 
+from pydantic import ValidationError
 from sqlalchemy import Text, cast, func, select
 from sqlalchemy.orm import Session
 
@@ -12,8 +14,9 @@ from keeve.catalogue import Catalogue
 from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.mix import Mix
-from keeve.store.tables import BookRow, JobRow, MixRow
+from keeve.store.tables import BookRow, JobRow
 
+T = TypeVar("T")
 Kind = Literal["mix", "admixture", "sand"]
 MOST_ENTRIES = 500
 OWN = "own-"
@@ -29,6 +32,24 @@ def _mix(text: str) -> Mix:
 @lru_cache(maxsize=2 * MOST_ENTRIES)
 def _admixture(text: str) -> Admixture:
     return Admixture.model_validate_json(text)
+
+
+def _readable(read: Callable[[Any], T], given: Any) -> T | None:
+    try:
+        return read(given)
+    except (ValidationError, ValueError):
+        return None
+
+
+def readable(row: BookRow) -> bool:
+    """Whether an entry of the book can still be read, as typed and as understood."""
+    parts: tuple[Any, ...] = (row.entry, row.document or {}, row.base or {})
+    if not all(isinstance(part, dict) for part in parts):
+        return False
+    if row.kind == "mix" and _readable(Mix.model_validate, row.base) is None:
+        return False
+    reader = {"mix": Mix.model_validate, "admixture": Admixture.model_validate}.get(row.kind)
+    return reader is None or row.document is None or _readable(reader, row.document) is not None
 
 
 class BookStore:
@@ -52,18 +73,25 @@ class BookStore:
         )
         rows = self._session.execute(query).all()
         return catalogue.with_own(
-            tuple(_mix(text) for kind, text in rows if kind == "mix"),
-            tuple(_admixture(text) for kind, text in rows if kind == "admixture"),
+            tuple(mix for kind, text in rows if kind == "mix" and (mix := _readable(_mix, text))),
+            tuple(label for kind, text in rows if kind == "admixture" and (label := _readable(_admixture, text))),
         )
+
+    def unreadable(self) -> list[BookRow]:
+        """Return the entries that cannot be read any more; they take nothing else down."""
+        query = select(BookRow).where(BookRow.crew_id == self.crew_id, ~BookRow.away)
+        return [row for row in self._session.scalars(query.order_by(BookRow.changed_at.desc())) if not readable(row)]
 
     def entries(self, kind: Kind) -> list[BookRow]:
         """Return what is in the book, the one last worked on first."""
         query = select(BookRow).where(BookRow.crew_id == self.crew_id, BookRow.kind == kind, ~BookRow.away)
         return list(self._session.scalars(query.order_by(BookRow.changed_at.desc())))
 
-    def entry(self, kind: Kind, key: str) -> BookRow | None:
-        """Return one entry, put away or not."""
+    def entry(self, kind: Kind, key: str, *, lock: bool = False) -> BookRow | None:
+        """Return one entry, put away or not; locked until the end of the request where it is going to be written."""
         query = select(BookRow).where(BookRow.crew_id == self.crew_id, BookRow.kind == kind, BookRow.key == key)
+        if lock:
+            query = query.with_for_update().execution_options(populate_existing=True)
         return self._session.scalars(query).one_or_none()
 
     def count(self) -> int:
@@ -89,7 +117,14 @@ class BookStore:
                 )
             )
         row = BookRow(
-            id=uuid4(), crew_id=self.crew_id, kind=kind, key=new_key(), base=base, entry=entry, document=document
+            crew_id=self.crew_id,
+            id=uuid4(),
+            kind=kind,
+            key=new_key(),
+            base=base,
+            entry=entry,
+            document=document,
+            version=1,
         )
         if document is not None:
             row.document = document | {"key": row.key}
@@ -103,6 +138,7 @@ class BookStore:
         if document is not None:
             row.document = document | {"key": row.key}
         row.changed_at = datetime.now(UTC)
+        row.version += 1
         self._session.flush()
 
     def put_away(self, row: BookRow, *, away: bool) -> None:
@@ -112,11 +148,7 @@ class BookStore:
 
     def used_by(self, key: str) -> list[str]:
         """Name the crew's jobs that are mixed with an own mix."""
-        query = (
-            select(JobRow.name)
-            .join(MixRow, MixRow.id == JobRow.mix_id)
-            .where(JobRow.crew_id == self.crew_id, MixRow.based_on == key)
-        )
+        query = select(JobRow.name).where(JobRow.crew_id == self.crew_id, JobRow.mix_key == key)
         return list(self._session.scalars(query))
 
 

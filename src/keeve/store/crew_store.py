@@ -1,187 +1,136 @@
-"""All questions put to the database, each within one crew; flushes only, the caller commits."""
+"""A crew's jobs and their sheets; flushes only, the caller commits."""
 
-from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, Final, NamedTuple
 from uuid import UUID
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from keeve.catalogue import JobSheet
-from keeve.core.batch import BatchEvent
-from keeve.core.plan import Plan, PlanRequest
-from keeve.store.tables import BatchRow, Crew, Document, EventRow, JobRow, MixRow, PlanRow, ShapeRow
+from keeve.catalogue.trying import Outlook
+from keeve.store.merging import Settled, settle
+from keeve.store.tables import Crew, Document, JobRow
 
-_OF_THE_MIX = ("mix", "changes")
-_OF_THE_JOB = ("job", "place", "shapes", *_OF_THE_MIX)
+PAGE: Final = 40
+"""Jobs on one page of the list."""
 
 
-@dataclass(frozen=True, slots=True)
-class Kept:
-    """A plan that loads are being mixed from, with what happened so far."""
+class JobLine(NamedTuple):
+    """One job in the list: what its row says, and nothing worked out."""
 
     id: UUID
-    made_at: datetime
-    sheet: JobSheet
-    request: PlanRequest
-    plan: Plan
-    events: dict[int, tuple[BatchEvent, ...]]
-    """By number of the load."""
+    name: str
+    place: str
+    mix_name: str
+    state: str
+    to_fill_m3: float | None
+    loads: int
+    made: int
+    readable: bool
 
 
 class CrewStore:
     """Everything one crew has."""
 
     def __init__(self, session: Session, crew_id: UUID) -> None:
-        self._session = session
+        self.session = session
         self.crew_id = crew_id
 
-    def crew(self) -> Crew:
-        """Return the crew itself."""
-        return self._session.get_one(Crew, self.crew_id)
+    def jobs(self, page: int = 1) -> list[JobLine]:
+        """Return one page of the crew's jobs, the one last worked on first, and one line more where there are more."""
+        readable = func.jsonb_typeof(JobRow.sheet) == "object"
+        query = (
+            select(
+                JobRow.id,
+                JobRow.name,
+                JobRow.place,
+                JobRow.mix_name,
+                JobRow.state,
+                JobRow.to_fill_m3,
+                JobRow.loads,
+                JobRow.made,
+                readable,
+            )
+            .where(JobRow.crew_id == self.crew_id)
+            .order_by(JobRow.changed_at.desc(), JobRow.id)
+            .offset((page - 1) * PAGE)
+            .limit(PAGE + 1)
+        )
+        return [JobLine(*row) for row in self.session.execute(query)]
 
-    def jobs(self) -> list[JobRow]:
-        """Return the crew's jobs, the one last worked on first."""
-        query = select(JobRow).where(JobRow.crew_id == self.crew_id).order_by(JobRow.changed_at.desc())
-        return list(self._session.scalars(query))
+    def has_jobs(self) -> bool:
+        """Whether the crew has any job."""
+        return self.session.scalar(select(JobRow.id).where(JobRow.crew_id == self.crew_id).limit(1)) is not None
 
-    def job(self, job_id: UUID) -> JobRow | None:
-        """Return one of the crew's jobs."""
+    def job(self, job_id: UUID, *, lock: bool = False) -> JobRow | None:
+        """Return one of the crew's jobs; locked until the end of the request where it is going to be written."""
         query = select(JobRow).where(JobRow.crew_id == self.crew_id, JobRow.id == job_id)
-        return self._session.scalars(query).unique().one_or_none()
+        if lock:
+            query = query.with_for_update().execution_options(populate_existing=True)
+        return self.session.scalars(query).one_or_none()
 
-    def new_job(self, sheet: dict[str, Any]) -> JobRow:
+    def new_job(self, typed: Document, seen: Outlook) -> JobRow:
         """Open a job from a sheet as typed."""
-        mix = MixRow(crew_id=self.crew_id, based_on=str(sheet["mix"]), changes=_mapping(sheet.get("changes")))
-        job = JobRow(crew_id=self.crew_id, name=str(sheet.get("job", "")), mix=mix, entry={})
-        self._session.add_all([mix, job])
-        self.save_sheet(job, sheet)
+        job = JobRow(crew_id=self.crew_id, name="", place="", sheet={}, version=0)
+        _put_sheet(job, typed, seen)
+        self.session.add(job)
+        self.session.flush()
         return job
 
-    def save_sheet(self, job: JobRow, sheet: dict[str, Any]) -> None:
+    def save_sheet(self, job: JobRow, typed: Document, seen: Outlook) -> None:
         """Keep a sheet as typed, valid or not."""
-        job.name = str(sheet.get("job") or job.name)
-        job.place = str(sheet.get("place") or "")
-        job.mix.based_on = str(sheet.get("mix") or job.mix.based_on)
-        job.mix.changes = _mapping(sheet.get("changes"))
-        job.entry = {key: value for key, value in sheet.items() if key not in _OF_THE_JOB}
-        shapes = sheet.get("shapes")
-        entries = [entry for entry in shapes if isinstance(entry, dict)] if isinstance(shapes, list) else []
-        for position, entry in enumerate(entries):
-            if position < len(job.shapes):
-                job.shapes[position].entry = entry
-            else:
-                job.shapes.append(ShapeRow(crew_id=self.crew_id, position=position, entry=entry))
-        del job.shapes[len(entries) :]
-        job.changed_at = datetime.now(UTC)
-        self._session.flush()
+        _put_sheet(job, typed, seen)
+        self.session.flush()
 
     def sheet(self, job: JobRow) -> Document:
-        """Return a job's sheet as it was typed."""
-        return {
-            **job.entry,
-            "job": job.name,
-            "place": job.place,
-            "mix": job.mix.based_on,
-            "changes": job.mix.changes,
-            "shapes": [shape.entry for shape in job.shapes],
-        }
+        """Return a job's sheet as it was typed; an empty one where what is kept cannot be read."""
+        kept: Any = job.sheet
+        if not isinstance(kept, dict):
+            return {"job": job.name, "place": job.place, "mix": job.mix_key, "changes": {}, "shapes": []}
+        return kept
 
-    def keep_plan(self, job: JobRow, sheet: Document, request: PlanRequest, plan: Plan) -> PlanRow:
-        """Take a snapshot of a plan; it carries the version of the core that made it."""
-        row = PlanRow(
-            crew_id=self.crew_id,
-            job_id=job.id,
-            core_version=plan.core_version,
-            sheet=sheet,
-            request=request.model_dump(mode="json"),
-            plan=plan.model_dump(mode="json"),
-        )
-        self._session.add(row)
-        job.changed_at = datetime.now(UTC)
-        self._session.flush()
-        return row
-
-    def kept(self, job: JobRow) -> Kept | None:
-        """Return the plan last mixed from, with its events."""
+    def stale(self, mix_key: str) -> None:
+        """Say that nobody has looked at the jobs of this mix since it was changed."""
         query = (
-            select(PlanRow)
-            .where(PlanRow.crew_id == self.crew_id, PlanRow.job_id == job.id)
-            .order_by(PlanRow.made_at.desc())
-            .limit(1)
+            update(JobRow)
+            .where(JobRow.crew_id == self.crew_id, JobRow.mix_key == mix_key, JobRow.state.in_(("ready", "measure")))
+            .values(state="")
         )
-        row = self._session.scalars(query).one_or_none()
-        if row is None:
-            return None
-        return Kept(
-            id=row.id,
-            made_at=row.made_at,
-            sheet=JobSheet.model_validate(row.sheet),
-            request=PlanRequest.model_validate(row.request),
-            plan=Plan.model_validate(row.plan),
-            events=self._events(row.id),
-        )
-
-    def _events(self, plan_id: UUID) -> dict[int, tuple[BatchEvent, ...]]:
-        query = (
-            select(BatchRow.number, EventRow.body)
-            .join(EventRow, EventRow.batch_id == BatchRow.id)
-            .where(BatchRow.crew_id == self.crew_id, BatchRow.plan_id == plan_id)
-            .order_by(BatchRow.number, EventRow.at)
-        )
-        found: dict[int, list[BatchEvent]] = {}
-        for number, body in self._session.execute(query):
-            found.setdefault(number, []).append(BatchEvent.model_validate(body))
-        return {number: tuple(events) for number, events in found.items()}
-
-    def has_load(self, job: JobRow, plan_id: UUID, number: int) -> bool:
-        """Whether a load is on a ticket of this job and crew."""
-        query = select(func.jsonb_array_length(PlanRow.plan["loads"])).where(
-            PlanRow.id == plan_id, PlanRow.job_id == job.id, PlanRow.crew_id == self.crew_id
-        )
-        count = self._session.scalar(query)
-        return count is not None and 1 <= number <= count
-
-    def append(self, job: JobRow, plan_id: UUID, number: int, events: Iterable[BatchEvent]) -> int:
-        """Append events to a load's log; ids already there change nothing.
-
-        Returns
-        -------
-        how many were new
-        """
-        batch = insert(BatchRow).values(crew_id=self.crew_id, job_id=job.id, plan_id=plan_id, number=number)
-        self._session.execute(batch.on_conflict_do_nothing(index_elements=["plan_id", "number"]))
-        batch_id = self._session.scalar(
-            select(BatchRow.id).where(BatchRow.plan_id == plan_id, BatchRow.number == number)
-        )
-        rows = [
-            {
-                "id": e.id,
-                "crew_id": self.crew_id,
-                "batch_id": batch_id,
-                "at": e.at,
-                "body": e.model_dump(mode="json", exclude_defaults=True),
-            }
-            for e in events
-        ]
-        if not rows:
-            return 0
-        added = self._session.execute(insert(EventRow).values(rows).on_conflict_do_nothing().returning(EventRow.id))
-        return len(added.all())
+        self.session.execute(query)
 
 
-def _mapping(value: object) -> Document:
-    return value if isinstance(value, dict) else {}
+def merge_sheet(store: CrewStore, job: JobRow, typed: Document, base: Document | None, version: int | None) -> Settled:
+    """Put what was typed together with what somebody else wrote since `version`; the job is locked."""
+    return settle(store.sheet(job), job.version, _tidy(typed, job), _tidy(base or {}, job), version)
+
+
+def _tidy(typed: Document, job: JobRow) -> Document:
+    """Bring a sheet into the form it is kept in: parts that are of another kind cannot be kept as such."""
+    shapes, changes = typed.get("shapes"), typed.get("changes")
+    return typed | {
+        "job": str(typed.get("job") or job.name),
+        "place": str(typed.get("place") or ""),
+        "mix": str(typed.get("mix") or job.mix_key),
+        "changes": changes if isinstance(changes, dict) else {},
+        "shapes": [one for one in shapes if isinstance(one, dict)] if isinstance(shapes, list) else [],
+    }
+
+
+def _put_sheet(job: JobRow, typed: Document, seen: Outlook) -> None:
+    sheet = _tidy(typed, job)
+    job.sheet = sheet
+    job.name, job.place, job.mix_key = sheet["job"], sheet["place"], sheet["mix"]
+    job.version += 1
+    job.changed_at = datetime.now(UTC)
+    if not job.ticket_n:  # once it is mixed from, the list tells of the run
+        job.state, job.to_fill_m3, job.mix_name, job.loads = seen
 
 
 def crew_named(session: Session, name: str) -> Crew:
-    """Return the crew of that name, founding it if need be."""
-    crew = session.scalars(select(Crew).where(Crew.name == name)).first()
-    if crew is None:
-        crew = Crew(name=name)
-        session.add(crew)
-        session.flush()
-    return crew
+    """Return the crew of that name, founding it if need be; two first visits at once found one."""
+    known = session.scalars(select(Crew).where(Crew.name == name)).one_or_none()
+    if known is None:
+        session.execute(insert(Crew).values(name=name).on_conflict_do_nothing(index_elements=["name"]))
+        known = session.scalars(select(Crew).where(Crew.name == name)).one()
+    return known

@@ -1,12 +1,12 @@
-"""The tables. Every row belongs to a crew."""
+"""The tables. Every row belongs to a crew, and its key begins with it."""
 
 from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import DateTime, ForeignKey, UniqueConstraint, func
+from sqlalchemy import BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, func, text
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 Document = dict[str, Any]
 
@@ -23,29 +23,17 @@ class Crew(Base):
     __tablename__ = "crews"
 
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
-    name: Mapped[str]
+    name: Mapped[str] = mapped_column(unique=True)
 
 
-class _Owned:
-    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
-    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), index=True)
-
-
-class MixRow(_Owned, Base):
-    """A catalogue mix as this crew uses it on a job: the changes as typed."""
-
-    __tablename__ = "mixes"
-
-    based_on: Mapped[str]
-    changes: Mapped[Document]
-
-
-class BookRow(_Owned, Base):
+class BookRow(Base):
     """Something of a crew's own in its mix book: a mix, an admixture, a sand test; as typed, and as last understood."""
 
     __tablename__ = "book_entries"
     __table_args__ = (UniqueConstraint("crew_id", "kind", "key"),)
 
+    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     kind: Mapped[str]
     key: Mapped[str]
     base: Mapped[Document | None]
@@ -54,68 +42,85 @@ class BookRow(_Owned, Base):
     document: Mapped[Document | None]
     away: Mapped[bool] = mapped_column(default=False)
     changed_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
 
 
-class JobRow(_Owned, Base):
-    """A job; its entries are kept exactly as typed, right or wrong, so that nothing is lost."""
+class JobRow(Base):
+    """A job; its sheet is kept exactly as typed, right or wrong, so that nothing is lost.
+
+    Beside it what the list of jobs shows, so that the list reads one row a job and works nothing out.
+    """
 
     __tablename__ = "jobs"
+    __table_args__ = (Index("ix_jobs_recent", "crew_id", text("changed_at desc"), "id"),)
 
+    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     name: Mapped[str]
     place: Mapped[str] = mapped_column(default="")
-    mix_id: Mapped[UUID] = mapped_column(ForeignKey("mixes.id"))
-    entry: Mapped[Document]
+    sheet: Mapped[Document]
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
+    """Counts the writes of the sheet: who writes an older one is merged with what came between."""
+    mix_key: Mapped[str] = mapped_column(default="", server_default="")
+    mix_name: Mapped[str] = mapped_column(default="", server_default="")
+    state: Mapped[str] = mapped_column(default="", server_default="")
+    """measure, ready, mixing, done; empty where nobody has looked since something it stands on changed."""
+    to_fill_m3: Mapped[float | None]
+    loads: Mapped[int] = mapped_column(default=0, server_default="0")
+    made: Mapped[int] = mapped_column(default=0, server_default="0")
+    event_n: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+    """Number of the last event of its log: counted in the row, so that numbers follow the order of commits."""
+    ticket_n: Mapped[int] = mapped_column(default=0, server_default="0")
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     changed_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
-    mix: Mapped[MixRow] = relationship(lazy="joined")
-    shapes: Mapped[list["ShapeRow"]] = relationship(
-        order_by="ShapeRow.position", cascade="all, delete-orphan", lazy="selectin"
-    )
 
+class TicketRow(Base):
+    """A ticket of a job, as it was when it was taken; never changed afterwards."""
 
-class ShapeRow(_Owned, Base):
-    """One shape of a take-off, as typed."""
+    __tablename__ = "tickets"
+    __table_args__ = (ForeignKeyConstraint(["crew_id", "job_id"], ["jobs.crew_id", "jobs.id"]),)
 
-    __tablename__ = "shapes"
-
-    job_id: Mapped[UUID] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
-    position: Mapped[int]
-    entry: Mapped[Document]
-
-
-class PlanRow(_Owned, Base):
-    """A plan as it was when mixing began; never changed afterwards."""
-
-    __tablename__ = "plans"
-
-    job_id: Mapped[UUID] = mapped_column(ForeignKey("jobs.id"), index=True)
+    crew_id: Mapped[UUID] = mapped_column(primary_key=True)
+    job_id: Mapped[UUID] = mapped_column(primary_key=True)
+    revision: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
-    core_version: Mapped[str]
-    sheet: Mapped[Document]
-    request: Mapped[Document]
-    plan: Mapped[Document]
-
-
-class BatchRow(_Owned, Base):
-    """One load that was begun."""
-
-    __tablename__ = "batches"
-    __table_args__ = (UniqueConstraint("plan_id", "number"),)
-
-    job_id: Mapped[UUID] = mapped_column(ForeignKey("jobs.id"), index=True)
-    plan_id: Mapped[UUID] = mapped_column(ForeignKey("plans.id"))
-    number: Mapped[int]
+    made_from: Mapped[str]
+    """Print of the request it was made from, to see whether the sheet was changed since."""
+    document: Mapped[Document]
 
 
 class EventRow(Base):
-    """One event of a load; the database itself refuses to change or delete it."""
+    """One event of a job's log; the database itself refuses to change or delete it."""
 
-    __tablename__ = "batch_events"
+    __tablename__ = "run_events"
+    __table_args__ = (
+        ForeignKeyConstraint(["crew_id", "job_id"], ["jobs.crew_id", "jobs.id"]),
+        UniqueConstraint("crew_id", "id"),
+    )
 
-    id: Mapped[str] = mapped_column(primary_key=True)
-    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
-    batch_id: Mapped[UUID] = mapped_column(ForeignKey("batches.id"), index=True)
-    at: Mapped[datetime]
+    crew_id: Mapped[UUID] = mapped_column(primary_key=True)
+    job_id: Mapped[UUID] = mapped_column(primary_key=True)
+    n: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    id: Mapped[str]
     received_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     body: Mapped[Document]
+
+
+class ReadingRow(Base):
+    """A model being read: whichever server is asked can tell how far it is, or stop it."""
+
+    __tablename__ = "readings"
+
+    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    since: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    beat_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    """Last sign of life of the server that reads it."""
+    stage: Mapped[str] = mapped_column(default="waiting")
+    share: Mapped[float] = mapped_column(default=0.0)
+    done: Mapped[bool] = mapped_column(default=False)
+    stopped: Mapped[bool] = mapped_column(default=False)
+    result: Mapped[Document | None]
+    faults: Mapped[Any] = mapped_column(JSONB, default=list)

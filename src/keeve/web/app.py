@@ -26,6 +26,7 @@ from keeve.web.look_back.routes import router as look_back
 from keeve.web.measure.routes import router as measure
 from keeve.web.mix.routes import router as mix
 from keeve.web.mixer.routes import router as mixer
+from keeve.web.mixer.stream import listening
 from keeve.web.render import STATIC
 from keeve.web.security import Guard
 from keeve.web.settings import Settings
@@ -49,11 +50,11 @@ def make_app(settings: Settings) -> FastAPI:
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         try:
-            yield
+            async with listening(app, settings.database_url):
+                yield
         finally:
-            for kept in getattr(app.state, "readings", {}).values():
-                kept.reading.cancel()
-                kept.path.unlink(missing_ok=True)
+            for reading in app.state.readings:
+                reading.cancel()
             engine.dispose()
 
     # The usual page of documentation loads scripts from outside; /openapi.json stays.
@@ -66,6 +67,8 @@ def make_app(settings: Settings) -> FastAPI:
         lifespan=lifespan,
     )
     app.state.settings = settings
+    app.state.crews = {}
+    app.state.readings = []
     app.state.sessions = sessionmaker(engine, expire_on_commit=False)
     faults.install(app)
     for router in (

@@ -1,6 +1,7 @@
-"""What a route may ask for: the crew's store, a job, the reader's units."""
+"""What a route may ask for: the crew that asks, its stores, a job, the reader's units."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, contextmanager
 from typing import Annotated, Literal, cast
 from uuid import UUID
 
@@ -11,11 +12,22 @@ from keeve.catalogue import Catalogue, JobSheet, load_catalogue
 from keeve.core.units import System
 from keeve.store.book_store import OWN, BookStore
 from keeve.store.crew_store import CrewStore, crew_named
+from keeve.store.reading_store import ReadingStore
+from keeve.store.run_store import RunStore
 from keeve.store.tables import JobRow
 
 UNITS_COOKIE = "keeve_units"
 NIGHT_COOKIE = "keeve_night"
 NO_JOB = "There is no such job here. It may be another crew's, or the address was cut short."
+
+
+class CannotBeRead(Exception):  # noqa: N818 - it is no error of ours, it is what a row is
+    """A row that cannot be read: shown as what it is, with its raw file."""
+
+    def __init__(self, what: str, titled: str, raw: str, mixer: str = "") -> None:
+        super().__init__(what)
+        # Plain words only: the session that read the row is gone when this is shown.
+        self.what, self.titled, self.raw, self.mixer = what, titled, raw, mixer
 
 
 def get_db(request: Request) -> Iterator[Session]:
@@ -28,18 +40,47 @@ def get_db(request: Request) -> Iterator[Session]:
 Db = Annotated[Session, Depends(get_db, scope="function")]
 
 
-def get_store(request: Request, db: Db) -> CrewStore:
+def get_crew(request: Request) -> UUID:
     """Say who is asking. The one place that real sign-in will replace."""
-    return CrewStore(db, crew_named(db, request.app.state.settings.crew).id)
+    known: dict[str, UUID] = request.app.state.crews
+    name = request.app.state.settings.crew
+    if name not in known:
+        with request.app.state.sessions.begin() as session:  # founded for good before anybody remembers it
+            found = crew_named(session, name).id
+        known[name] = found
+    return known[name]
+
+
+Crew = Annotated[UUID, Depends(get_crew)]
+
+
+def get_store(db: Db, crew: Crew) -> CrewStore:
+    """Return the jobs of the crew that asks."""
+    return CrewStore(db, crew)
 
 
 Store = Annotated[CrewStore, Depends(get_store, scope="function")]
 
 
-def get_job_or_404(job_id: str, store: Store) -> JobRow:
-    """Find a job of the crew that asks."""
+def get_runs(db: Db, crew: Crew) -> RunStore:
+    """Return the tickets and logs of the crew that asks."""
+    return RunStore(db, crew)
+
+
+Runs = Annotated[RunStore, Depends(get_runs, scope="function")]
+
+
+def get_readings(db: Db, crew: Crew) -> ReadingStore:
+    """Return the models being read for the crew that asks."""
+    return ReadingStore(db, crew)
+
+
+Readings = Annotated[ReadingStore, Depends(get_readings, scope="function")]
+
+
+def _job_or_404(job_id: str, store: CrewStore, *, lock: bool) -> JobRow:
     try:
-        job = store.job(UUID(job_id))
+        job = store.job(UUID(job_id), lock=lock)
     except ValueError:
         job = None
     if job is None:
@@ -47,7 +88,23 @@ def get_job_or_404(job_id: str, store: Store) -> JobRow:
     return job
 
 
+def get_job_or_404(job_id: str, store: Store) -> JobRow:
+    """Find a job of the crew that asks."""
+    return _job_or_404(job_id, store, lock=False)
+
+
 Job = Annotated[JobRow, Depends(get_job_or_404, scope="function")]
+
+
+def get_sheeted_job(request: Request, job: Job) -> JobRow:
+    """Find a job whose sheet can be read."""
+    if not isinstance(job.sheet, dict):
+        mixer = str(request.url_for("mixer", job_id=job.id)) if job.ticket_n else ""
+        raise CannotBeRead("sheet", job.name, str(request.url_for("raw_sheet", job_id=job.id)), mixer)
+    return job
+
+
+SheetedJob = Annotated[JobRow, Depends(get_sheeted_job, scope="function")]
 
 
 def get_units(request: Request) -> System:
@@ -58,9 +115,9 @@ def get_units(request: Request) -> System:
 Units = Annotated[System, Depends(get_units)]
 
 
-def get_book(store: Store, db: Db) -> BookStore:
+def get_book(db: Db, crew: Crew) -> BookStore:
     """Return the mix book of the crew that asks."""
-    return BookStore(db, store.crew_id)
+    return BookStore(db, crew)
 
 
 Book = Annotated[BookStore, Depends(get_book, scope="function")]
@@ -79,11 +136,47 @@ def shelf_for(request: Request, sheet: JobSheet) -> Catalogue:
     names = [sheet.mix, *(entry.admixture for entry in sheet.admixtures)]
     if not any(isinstance(name, str) and name.startswith(OWN) for name in names):
         return load_catalogue()
-    with request.app.state.sessions.begin() as session:
-        crew = crew_named(session, request.app.state.settings.crew)
-        return BookStore(session, crew.id).shelf(load_catalogue())
+    crew = get_crew(request)
+    with request.app.state.sessions() as session:
+        return BookStore(session, crew).shelf(load_catalogue())
 
 
+class Desk:
+    """All that one write needs, in one transaction: a row is locked, read, written and let go in one go."""
+
+    def __init__(self, session: Session, crew: UUID) -> None:
+        self.store = CrewStore(session, crew)
+        self.runs = RunStore(session, crew)
+        self.book = BookStore(session, crew)
+
+    def job(self, job_id: str) -> JobRow:
+        """Find a job and keep others from writing it."""
+        return _job_or_404(job_id, self.store, lock=True)
+
+    def shelf(self) -> Catalogue:
+        """Return the catalogue with the crew's own."""
+        return self.book.shelf(load_catalogue())
+
+
+Writing = Callable[[], AbstractContextManager[Desk]]
+
+
+def get_writing(request: Request, crew: Crew) -> Writing:
+    """Give the way to the desk.
+
+    A route opens and leaves it in its own body. A lock must never wait for a thread: were it taken in a dependency and
+    let go after the route, forty writers of one job could hold every thread of the server and none could finish.
+    """
+
+    @contextmanager
+    def desk() -> Iterator[Desk]:
+        with request.app.state.sessions.begin() as session:
+            yield Desk(session, crew)
+
+    return desk
+
+
+AtDesk = Annotated[Writing, Depends(get_writing)]
 View = Literal["measure", "mix", "loads"]
 
 

@@ -4,10 +4,11 @@ from dataclasses import dataclass
 from typing import Final
 
 from keeve.core import saying
-from keeve.core.dosing import Card
 from keeve.core.material import Role
+from keeve.core.said import put
+from keeve.core.ticket import Ticket, TicketCard
 from keeve.core.units import System, say, show_litres
-from keeve.core.vessels import Container, Mixer, Section, brim_l, fill_height_mm
+from keeve.core.vessels import Container, Section, brim_l, fill_height_mm
 
 TUB_WIDE: Final = 250.0
 TUB_HIGH: Final = 250.0
@@ -114,14 +115,15 @@ def spread(wanted: list[float], gap: float, lowest: float, highest: float) -> li
     return placed
 
 
-def tub(card: Card, mixer: Mixer, units: System) -> Tub:
+def tub(card: TicketCard, ticket: Ticket, units: System) -> Tub:
     """Lay a load into its mixer, layer by layer in the order it goes in, each by the room it takes."""
+    mixer = ticket.mixer
     scale = _Scale(mixer.section)
     gross_l = brim_l(mixer.section)
-    roles = {d.material_key: d.role for d in card.doses}
+    roles = {d.key: d.role for d in card.doses}
     filled, rough = 0.0, []
     for number, step in enumerate(card.steps):
-        for part, (name, amount) in zip(step.doses, saying.short_lines(step, card, units), strict=True):
+        for part, (name, amount) in zip(step.parts, saying.short_lines(step, card, ticket, units), strict=True):
             low, filled = filled, filled + part.solid_l
             if low >= gross_l:
                 continue
@@ -130,7 +132,7 @@ def tub(card: Card, mixer: Mixer, units: System) -> Tub:
             middle_mm = (low_mm + high_mm) / 2
             rough.append(
                 (
-                    hatch_of(roles.get(part.material_key)),
+                    hatch_of(roles.get(part.key)),
                     scale.band(low_mm, high_mm),
                     name,
                     amount,
@@ -195,13 +197,13 @@ def _tick_l(span_l: float) -> float:
     return 200.0
 
 
-def _brought_words(card: Card) -> str:
+def _brought_words(card: TicketCard) -> str:
     if card.water.ice_kg > 0:
         return "heap and ice"
     return "heap and can" if card.admixtures else "in the heap"
 
 
-def dipstick(card: Card, units: System, high: float = STICK_HIGH) -> Dipstick:
+def dipstick(card: TicketCard, units: System, high: float = STICK_HIGH) -> Dipstick:
     """Lay the water account of a load on the rod."""
     water = card.water
     drunk = max(-water.brought_l, 0.0)
@@ -264,14 +266,13 @@ GAUGE_HIGH: Final = 58.0
 MOST_DRAWN: Final = 8
 
 
-def gauges(
-    card: Card, containers: tuple[Container, ...], jug: Container, units: System
-) -> tuple[tuple[str, list[Gauge]], ...]:
+def gauges(card: TicketCard, ticket: Ticket, units: System) -> tuple[tuple[str, list[Gauge]], ...]:
     """Line up what one load takes: name of the constituent, then its pails, bags or jug."""
-    by_key = {c.key: c for c in containers}
-    tallest = max((c.section.depth_mm for c in [*containers, jug]), default=1.0)
+    jug = ticket.jug
+    tallest = max(c.section.depth_mm for c in [*ticket.measures, jug])
     rows: list[tuple[str, list[Gauge]]] = []
     for dose in card.doses:
+        name = put(dose.name, units)
         counted = saying.bags(dose.packs, dose.pack_word) if dose.packs is not None else ""
         if counted:
             whole = int((dose.packs or 0) + 1e-6)
@@ -279,19 +280,14 @@ def gauges(
             bags = [_bag(hatch_of(dose.role), 1.0)] * min(whole, MOST_DRAWN) + (
                 [_bag(hatch_of(dose.role), part)] if part > 1e-6 else []
             )
-            rows.append((f"{dose.name}: {counted}", bags))
-        elif dose.gauge is not None:
-            container = by_key[dose.gauge.container_key]
-            caption = saying.fills(dose.gauge, units)
-            one = _pail(hatch_of(dose.role), container, dose.gauge.mark_up_mm, tallest)
-            rows.append((f"{dose.name}: {caption}", [one] * min(dose.gauge.fills, MOST_DRAWN)))
+            rows.append((f"{name}: {counted}", bags))
+        elif dose.fill is not None:
+            caption = saying.fills(dose.fill, saying.short_of(dose, ticket), units)
+            one = _pail(hatch_of(dose.role), ticket.measure(dose.fill.container), dose.fill.mark_up_mm, tallest)
+            rows.append((f"{name}: {caption}", [one] * min(dose.fill.fills, MOST_DRAWN)))
         else:
-            rows.append(
-                (
-                    f"{dose.name}: {saying.exact(dose, units)} on the scale",
-                    [_bag(hatch_of(dose.role), min(dose.packs or 1.0, 1.0))],
-                )
-            )
+            weighed = [_bag(hatch_of(dose.role), min(dose.packs or 1.0, 1.0))]
+            rows.append((f"{name}: {saying.exact(dose, units)} on the scale", weighed))
     pour = card.water.pour.target
     jug_l = brim_l(jug.section)
     times = int(pour / jug_l)

@@ -14,7 +14,7 @@ from starlette.exceptions import HTTPException
 
 from keeve.core.errors import Fault, TradeError, faults_of
 from keeve.core.units import System, show
-from keeve.web.deps import get_units
+from keeve.web.deps import CannotBeRead, get_units
 from keeve.web.render import page
 
 log = logging.getLogger("keeve.faults")
@@ -75,6 +75,22 @@ def _http(request: Request, error: HTTPException) -> Response:
     return page(request, "shared/sorry.html", status=error.status_code, title="Not here", sentences=[sentence])
 
 
+def _unreadable(request: Request, error: CannotBeRead) -> Response:
+    log.warning("a %s cannot be read at %s", error.what, request.url.path)
+    if not _wants_page(request):
+        sentence = f"This {error.what} cannot be read; its raw file is at {error.raw}"
+        return JSONResponse({"faults": [{"field": "", "sentence": sentence, "hint": ""}]}, 422)
+    return page(
+        request,
+        "shared/unreadable.html",
+        status=422,
+        what=error.what,
+        titled=error.titled,
+        raw=error.raw,
+        mixer=error.mixer,
+    )
+
+
 def _database(request: Request, error: Exception) -> Response:
     log.warning("database unreachable: %s", type(error).__name__)
     sentence = "Keeve cannot reach its memory just now. Nothing is lost; it tries again by itself."
@@ -103,6 +119,7 @@ def install(app: FastAPI) -> None:
     for kind in (TradeError, RequestValidationError, ValidationError):
         app.add_exception_handler(kind, _refused)
     app.add_exception_handler(HTTPException, _http)  # type: ignore[arg-type]
+    app.add_exception_handler(CannotBeRead, _unreadable)  # type: ignore[arg-type]
     app.add_exception_handler(OperationalError, _database)
     app.add_exception_handler(InterfaceError, _database)
     app.add_exception_handler(Exception, _unknown)

@@ -15,6 +15,7 @@ from jinja2.runtime import Context
 from markupsafe import Markup
 
 from keeve.core import saying
+from keeve.core.said import Said, put
 from keeve.core.units import (
     FT3_M3,
     GAL_L,
@@ -77,7 +78,8 @@ def _say_given(value: float, unit: str, units: str) -> str:
 
 
 def _working_lines(working: Working, units: str) -> list[tuple[str, str]]:
-    return [(given.name, _say_given(given.value, given.unit, units)) for given in working.given]
+    system: System = "us" if units == "us" else "metric"
+    return [(put(given.name, system), show(given.value, given.unit, system)) for given in working.given]
 
 
 def plain_number(value: float, what: str, units: System) -> str:
@@ -88,8 +90,15 @@ def plain_number(value: float, what: str, units: System) -> str:
     return f"{value / per:.3g}"
 
 
+@pass_context
+def _spoken(context: Context, value: Any) -> Any:
+    """Put every message into the reader's units, wherever a template prints one."""
+    return put(value, context["units"]) if isinstance(value, Said) else value
+
+
 def _environment() -> Environment:
     environment = Environment(
+        finalize=_spoken,
         loader=FileSystemLoader(HERE),
         autoescape=True,
         undefined=ChainableUndefined,

@@ -1,15 +1,16 @@
 """The one thing every way of stating a mix is reduced to: kilograms per cubic metre of fresh mix."""
 
 from collections.abc import Sequence
-from typing import Literal, NamedTuple
+from typing import Final, Literal, NamedTuple
 
 from pydantic import model_validator
 
 from keeve.core import units
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import CEMENTITIOUS, Material
+from keeve.core.said import Said, Words
 from keeve.core.units import WATER_KG_M3
-from keeve.core.working import Working
+from keeve.core.working import Given, Working
 
 
 class Constituent(NamedTuple):
@@ -44,6 +45,16 @@ class WaterWindow(NamedTuple):
     def times(self, factor: float) -> "WaterWindow":
         """Return the window for `factor` times as much mix."""
         return WaterWindow(self.low * factor, self.target * factor, self.high * factor)
+
+
+WATER_PER: Final = {"kg dry solids": "water, kg per dry solids", "m3 fresh": "water, kg per m3 fresh"}
+"""How a working names the water of a rule."""
+
+
+def part_given(what: str, material: Material, parts: float) -> tuple[Given, Given]:
+    """Return what a working prints of a part: its size [as `what` says] and its density [kg/m³]. Plain arithmetic."""
+    named = Said("{material}, particle density", material=material.name)
+    return Given(Said(what, material=material.name), parts, ""), Given(named, material.particle_density_kg_m3, "kg/m³")
 
 
 class Part(Frozen):
@@ -145,7 +156,7 @@ class Proportions(Frozen):
     air: float
     """Volume of air [m³/m³]."""
     workings: tuple[Working, ...] = ()
-    warnings: tuple[str, ...] = ()
+    warnings: tuple[Words, ...] = ()
 
     @property
     def dry_kg_m3(self) -> float:

@@ -7,7 +7,8 @@ from pydantic import Field, model_validator
 from keeve.core import units
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, refuse_unordered
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, part_given, refuse_unordered
+from keeve.core.said import Said
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -81,7 +82,14 @@ class Kit(Frozen):
             figure="Kits in 1 m³",
             formula="1000 / ((Σ m/ρ + water) / (1 − air))",
             given=(
-                *(Given(p.material.name, p.mass_kg, "kg") for p in self.parts),
+                *(
+                    g
+                    for p in self.parts
+                    for g in (
+                        Given(Said("{material}, dry", material=p.material.name), p.dry_kg, "kg"),
+                        part_given("{material}", p.material, 0.0)[1],
+                    )
+                ),
                 Given("water to add", self.water_target_l, "L"),
                 *((Given("water in the pails", held_l, "L"),) if held_l else ()),
                 Given("air", self.air_percent, "%"),

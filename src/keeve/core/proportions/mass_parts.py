@@ -7,7 +7,8 @@ from pydantic import Field
 from keeve.core import units
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close
+from keeve.core.proportions.base import WATER_PER, Constituent, Part, Proportions, WaterRule, close, part_given
+from keeve.core.said import Said
 from keeve.core.working import Given, Working
 
 
@@ -59,15 +60,17 @@ class MassParts(Frozen):
             constituents.append(fibre)
             air -= fibre.solid_m3
         working = Working(
-            figure=f"{constituents[0].material.name} in 1 m³",
+            figure=Said("{material} in 1 m³", material=constituents[0].material.name),
             formula="k × part; k from Σ m/ρ + water/1000 + air = 1",
             given=(
-                *(Given(f"{p.material.name}, parts by mass", p.parts, "") for p in self.parts),
-                Given(f"water, kg per {self.water.per.removeprefix('kg ')}", self.water.target, ""),
+                *(g for p in self.parts for g in part_given("{material}, parts by mass", p.material, p.parts)),
+                Given(WATER_PER[self.water.per], self.water.target, ""),
                 Given("air", self.air_percent, "%"),
             ),
             result=constituents[0].dry_kg_m3,
             unit="kg",
-            source=f"absolute volume method of ACI 211.1-91, from memory; water: {self.water.source}",
+            source=Said(
+                "absolute volume method of ACI 211.1-91, from memory; water: {source}", source=self.water.source
+            ),
         )
         return Proportions(constituents=tuple(constituents), water=water, air=air, workings=(working,))

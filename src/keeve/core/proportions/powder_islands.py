@@ -8,6 +8,7 @@ from keeve.core import units
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.said import Amount, Said
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -93,9 +94,10 @@ class PowderIslands(Frozen):
         powder = (1 - air) / (1 / density + ratio / WATER_KG_M3)
         by_volume = tuple(1 / ratio / (bulk / 1000) for bulk in (self.settled_kg_m3, self.material.loose_bulk_kg_m3))
         working = Working(
-            figure=f"{self.material.name} in 1 m³",
+            figure=Said("{material} in 1 m³", material=self.material.name),
             formula="(1 − air) / (1/ρ + (w/p)/1000); w/p = 1000/bed − 1000/ρ, bed between sifted and settled",
             given=(
+                Given("particle density", density, "kg/m³"),
                 Given("islands over", self.cover_percent, "%"),
                 Given("w/p from them", ratio, ""),
                 Given("w/p at a third, weakest", weak, ""),
@@ -115,7 +117,11 @@ class PowderIslands(Frozen):
             air=air,
             workings=(working,),
             warnings=(
-                f"By islands the strength strays: over a third of the water w/p is about {weak:.2f}, over two thirds "
-                f"about {strong:.2f}. One to one by volume would be 0.9 to 1.2. The scale repeats, the eye does not.",
+                Said(
+                    "By islands the strength strays: over a third of the water w/p is about {weak}, over two thirds "
+                    "about {strong}. One to one by volume would be 0.9 to 1.2. The scale repeats, the eye does not.",
+                    weak=Amount(weak, "ratio"),
+                    strong=Amount(strong, "ratio"),
+                ),
             ),
         )

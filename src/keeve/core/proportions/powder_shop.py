@@ -9,6 +9,7 @@ from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
 from keeve.core.proportions.powder_water import check_water_to_powder
+from keeve.core.said import Said, percent
 from keeve.core.units import GAL_L, LB_KG, WATER_KG_M3, YD3_M3
 from keeve.core.working import Given, Working
 
@@ -70,7 +71,7 @@ class PowderShop(Frozen):
         quarts = self.water_l / (GAL_L / 4)
         workings = (
             Working(
-                figure=f"{self.material.name} in 1 m³",
+                figure=Said("{material} in 1 m³", material=self.material.name),
                 formula="powder / ((powder/ρ + water) / (1 − air))",
                 given=(
                     Given("powder", self.powder_kg, "kg"),
@@ -103,8 +104,11 @@ class PowderShop(Frozen):
             air=self.air_percent / 100,
             workings=workings,
             warnings=(
-                f"The shop's rule hides {hidden:.0f} % of spare in its yield. Here the true volume counts: the waste "
-                "allowance is the only spare.",
+                Said(
+                    "The shop's rule hides {spare} of spare in its yield. Here the true volume counts: the waste "
+                    "allowance is the only spare.",
+                    spare=percent(round(hidden)),
+                ),
             )
             if hidden >= 1
             else (),

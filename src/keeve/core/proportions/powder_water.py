@@ -9,6 +9,7 @@ from keeve.core import units
 from keeve.core.errors import Code, Fault, Frozen, MixError, UnitError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.said import Said
 from keeve.core.units import WATER_KG_M3, read_mass_kg, read_number, read_volume_l
 from keeve.core.working import Given, Working
 
@@ -183,7 +184,7 @@ class PowderWater(Frozen):
         ratio = self.water_to_powder
         powder = (1 - air) / (1 / self.material.particle_density_kg_m3 + ratio / WATER_KG_M3)
         working = Working(
-            figure=f"{self.material.name} in 1 m³",
+            figure=Said("{material} in 1 m³", material=self.material.name),
             formula="(1 − air) / (1/ρ + (w/p)/1000)",
             given=(
                 Given("w/p", ratio, ""),

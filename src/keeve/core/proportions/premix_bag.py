@@ -8,7 +8,7 @@ from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, refuse_unordered
 from keeve.core.units import WATER_KG_M3, Mass, Volume
-from keeve.core.working import ARITHMETIC, Given, Working
+from keeve.core.working import Given, Working
 
 LEAST_AIR: Final = -0.05
 """Below this no rounding on a label explains the yield."""
@@ -79,7 +79,7 @@ class PremixBag(Frozen):
             given=(Given("yield of a bag", self.yield_l, "L"), Given("bag", self.bag_kg, "kg")),
             result=bags_m3,
             unit="bags",
-            source=f"{ARITHMETIC}; yield by the bag's label",
+            source="plain arithmetic; yield by the bag's label",
         )
         return Proportions(
             constituents=(Constituent(self.material, dry),),

@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 from keeve.core import units
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, part_given
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -92,7 +92,7 @@ class Ratios(Frozen):
             figure="Cementitious in 1 m³",
             formula="(1 − air) / (Σ ratio/ρ + (w/cm)/1000)",
             given=(
-                *(Given(f"{s.material.name}, to cementitious", s.ratio, "") for s in shares),
+                *(g for s in shares for g in part_given("{material}, to cementitious", s.material, s.ratio)),
                 Given("w/cm", self.water_target, ""),
                 Given("air or voids", self.air_percent, "%"),
             ),

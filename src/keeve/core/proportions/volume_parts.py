@@ -7,7 +7,8 @@ from pydantic import Field
 from keeve.core import units
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close
+from keeve.core.proportions.base import WATER_PER, Constituent, Part, Proportions, WaterRule, close, part_given
+from keeve.core.said import Said
 from keeve.core.working import Given, Working
 
 
@@ -69,15 +70,17 @@ class VolumeParts(Frozen):
     def _working(self, bulk: list[float], constituents: tuple[Constituent, ...]) -> Working:
         given: list[Given] = []
         for part, kg_m3 in zip(self.parts, bulk, strict=True):
-            given.append(Given(f"{part.material.name}, parts", part.parts, ""))
-            given.append(Given(f"{part.material.name}, mass of a gauge", kg_m3, "kg/m³"))
-        given.append(Given(f"water, kg per {self.water.per.removeprefix('kg ')}", self.water.target, ""))
+            given += part_given("{material}, parts", part.material, part.parts)
+            given.append(Given(Said("{material}, mass of a gauge", material=part.material.name), kg_m3, "kg/m³"))
+        given.append(Given(WATER_PER[self.water.per], self.water.target, ""))
         given.append(Given("air", self.air_percent, "%"))
         return Working(
-            figure=f"{constituents[0].material.name} in 1 m³",
+            figure=Said("{material} in 1 m³", material=constituents[0].material.name),
             formula="k × part × bulk density; k from Σ m/ρ + water/1000 + air = 1",
             given=tuple(given),
             result=constituents[0].dry_kg_m3,
             unit="kg",
-            source=f"absolute volume method of ACI 211.1-91, from memory; water: {self.water.source}",
+            source=Said(
+                "absolute volume method of ACI 211.1-91, from memory; water: {source}", source=self.water.source
+            ),
         )

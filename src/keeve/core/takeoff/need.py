@@ -1,6 +1,7 @@
 """Adds the shapes up and puts the waste allowance on, once."""
 
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
+from keeve.core.said import Amount, Said, percent
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.working import ARITHMETIC, Given, Working
 
@@ -91,7 +92,10 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
                 waste_percent=waste,
                 order_m3=net_m3 * (1 + waste / 100),
                 working=Working(
-                    figure=f"Volume of {'one of ' if shape.count > 1 else ''}shape {index + 1}",
+                    figure=Said(
+                        "Volume of one of shape {number}" if shape.count > 1 else "Volume of shape {number}",
+                        number=Amount(index + 1, "whole"),
+                    ),
                     formula=formula,
                     given=given,
                     result=each_m3,
@@ -114,7 +118,16 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
 def order_working(need: Need) -> Working:
     """Explain the order volume [m³] of a take-off. Common practice, no source."""
     given = tuple(
-        Given(f"{i.note or f'shape {i.shape + 1}'}, {i.waste_percent:g} % waste", i.net_m3, "m³") for i in need.items
+        Given(
+            Said("{shape}, {waste} waste", shape=i.note, waste=percent(i.waste_percent))
+            if i.note
+            else Said(
+                "shape {number}, {waste} waste", number=Amount(i.shape + 1, "whole"), waste=percent(i.waste_percent)
+            ),
+            i.net_m3,
+            "m³",
+        )
+        for i in need.items
     )
     return Working(
         figure="To mix",

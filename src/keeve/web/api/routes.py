@@ -1,4 +1,4 @@
-"""POST /api/plan: a job sheet in, a plan out; as JSON, or drawn as a station's answer."""
+"""POST /api/plan: a job sheet in, a ticket out; as JSON, or drawn as a station's answer."""
 
 from typing import Annotated, Any
 
@@ -7,16 +7,18 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import Field
 
 from keeve.catalogue import JobSheet, SandResult, SandTest, judge_sand, load_catalogue, resolve
+from keeve.catalogue.trying import Tried
 from keeve.core.errors import Frozen
-from keeve.core.plan import Plan, plan
+from keeve.core.plan import plan
 from keeve.core.takeoff import Need, Sureness, sureness
 from keeve.core.takeoff.reach import Reach
+from keeve.core.ticket import Ticket
+from keeve.core.ticketing import issue
 from keeve.core.units import Mass
 from keeve.core.weighing import Weighing, judge_weighing
 from keeve.formats.mix_exchange import MixFile, mix_schema
 from keeve.web.deps import Shelf, as_view, shelf_for
 from keeve.web.measure.take_off import how_far
-from keeve.web.planning import Tried
 from keeve.web.render import page
 from keeve.web.shared.routes import answer_values
 
@@ -102,17 +104,17 @@ def api_take_off(request: Request, sheet: JobSheet) -> Measured:
     return Measured(need=result.need, sureness=sureness(full.shapes), reach=how_far(full, result))
 
 
-@router.post("/api/plan", name="api_plan", response_model=Plan, responses=_REFUSED)
+@router.post("/api/plan", name="api_plan", response_model=Ticket, responses=_REFUSED)
 def api_plan(
     request: Request,
     sheet: JobSheet,
     view: Annotated[str | None, Query(max_length=10, description="draw a station's answer instead of JSON")] = None,
     job_id: Annotated[str, Query(max_length=40, description="job the drawn answer links to")] = "-",
 ) -> Response:
-    """Work out a job. Changes nothing and keeps nothing."""
+    """Work out a job and answer with its ticket. Changes nothing and keeps nothing."""
     full = resolve(sheet, shelf_for(request, sheet))
     result = plan(full)
     station = as_view(view)
     if station is None:
-        return JSONResponse(result.model_dump(mode="json"))
+        return JSONResponse(issue(full, result).model_dump(mode="json"))
     return page(request, f"{station}/answer.html", **answer_values(Tried(full, result), job_id))

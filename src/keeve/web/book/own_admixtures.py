@@ -6,11 +6,11 @@ from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
+from keeve.catalogue.trying import pruned
 from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, MixError, faults_of
 from keeve.web.deps import Book, Shelf, Units
 from keeve.web.faults import fault_rows
-from keeve.web.planning import pruned
 from keeve.web.render import page
 from keeve.web.security import OwnPage
 

@@ -10,6 +10,7 @@ from keeve.core.judging import judged
 from keeve.core.mix import Mix
 from keeve.core.portion import Portion, portions
 from keeve.core.proportions import Proportions
+from keeve.core.said import Words
 from keeve.core.units import YD3_M3, System, say, show, show_litres, show_mass
 from keeve.core.vessels import Container, Mixer
 
@@ -22,7 +23,7 @@ class Read:
     proportions: Proportions
     portions: tuple[Portion, ...]
     suited: tuple[Mixer, ...]
-    doubts: tuple[str, ...]
+    doubts: tuple[Words, ...]
     """What is unusual about it."""
 
     @property

@@ -1,26 +1,29 @@
 """Pages of the mix book: finding, reading, comparing; copying, changing, handing on and bringing in."""
 
 import json
-from typing import Annotated, Any
+from typing import Annotated, Any, Final
 
 from fastapi import APIRouter, Body, Depends, HTTPException, Query, Request, UploadFile, status
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
 from keeve.catalogue import Catalogue, read_own_mix
+from keeve.catalogue.trying import pruned
 from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
 from keeve.core.mix import Mix
 from keeve.core.units import System
 from keeve.core.vessels import Container
 from keeve.formats.mix_exchange import read_mix, write_mix
-from keeve.store.book_store import BookStore
+from keeve.store.book_store import BookStore, Kind, readable
+from keeve.store.merging import settle
 from keeve.store.tables import BookRow
 from keeve.web.book.reading import differences, read, try_read
-from keeve.web.deps import Book, Shelf, Units
+from keeve.web.deps import AtDesk, Book, CannotBeRead, Shelf, Units
 from keeve.web.faults import fault_rows
-from keeve.web.planning import pruned
+from keeve.web.files import as_file
 from keeve.web.render import page, plain_number
 from keeve.web.security import OwnPage
+from keeve.web.shared.writes import Write, written
 
 router = APIRouter(include_in_schema=False)
 NO_MIX = "There is no such mix in the book. It may have been put away, or the address was cut short."
@@ -33,12 +36,27 @@ def get_mix_or_404(key: str, shelf: Shelf) -> Mix:
     return shelf.mixes[key]
 
 
-def get_own_or_404(key: str, book: Book) -> BookRow:
-    """Find a mix of the crew's own, also one that was put away."""
-    row = book.entry("mix", key)
+_NOT_THERE: Final = {"mix": NO_MIX, "sand": "There is no such sand test here."}
+_WHAT: Final = {"mix": "mix", "sand": "sand test"}
+
+
+def find_entry(request: Request, book: BookStore, kind: Kind, key: str, *, lock: bool = False) -> BookRow:
+    """Find an entry of the crew's book, put away or not; one that cannot be read is told as such, with its raw file."""
+    row = book.entry(kind, key, lock=lock)
     if row is None:
-        raise HTTPException(status.HTTP_404_NOT_FOUND, NO_MIX)
+        raise HTTPException(status.HTTP_404_NOT_FOUND, _NOT_THERE[kind])
+    if not readable(row):
+        raise CannotBeRead(_WHAT[kind], key, str(request.url_for("raw_entry", kind=kind, key=key)))
     return row
+
+
+def get_own_or_404(request: Request, key: str, book: Book) -> BookRow:
+    """Find a mix of the crew's own."""
+    return find_entry(request, book, "mix", key)
+
+
+def _base_of(own: BookRow) -> Mix:
+    return Mix.model_validate(own.base)
 
 
 Chosen = Annotated[Mix, Depends(get_mix_or_404, scope="function")]
@@ -56,7 +74,17 @@ def the_book(
 ) -> Response:
     """List the mixes."""
     gone = book.entry("mix", away) if away else None
-    return page(request, "book/page.html", shelf=shelf, chosen=None, gone=gone if gone and gone.away else None)
+    shown = gone if gone and gone.away and readable(gone) else None
+    return page(request, "book/page.html", shelf=shelf, chosen=None, gone=shown, lost=book.unreadable())
+
+
+@router.get("/book/own/raw/{kind}/{key}", name="raw_entry")
+def raw_entry(kind: Kind, key: str, book: Book) -> Response:
+    """Hand an entry of the book out as it is kept, readable or not."""
+    row = book.entry(kind, key)
+    if row is None:
+        raise HTTPException(status.HTTP_404_NOT_FOUND, NO_MIX)
+    return as_file({"entry": row.entry, "document": row.document, "base": row.base}, f"keeve-{kind}")
 
 
 @router.get("/book/{key}", name="book_mix")
@@ -101,7 +129,7 @@ def _add(book: BookStore, base: Mix, entry: dict[str, Any]) -> BookRow:
 @router.get("/book/{key}/change", name="change_mix")
 def change_mix(request: Request, own: Own, shelf: Shelf, units: Units) -> Response:
     """Show a mix of the crew's own with everything that may be changed, and what comes of it."""
-    base = Mix.model_validate(own.base)
+    base = _base_of(own)
     answer, faults = _tried(base, own.key, own.entry, shelf)
     gauge = _gauge(shelf, None)
     return page(
@@ -148,17 +176,22 @@ def try_mix(
     request: Request, own: Own, shelf: Shelf, units: Units, entry: Annotated[dict[str, Any], Body()]
 ) -> Response:
     """Work out a mix as it is typed; keeps nothing."""
-    mix = read_own_mix(Mix.model_validate(own.base), own.key, pruned(entry), shelf)
+    mix = read_own_mix(_base_of(own), own.key, pruned(entry), shelf)
     gauge = _gauge(shelf, None)
     return page(request, "book/answer.html", one=read(mix, shelf, gauge, units), gauge=gauge)
 
 
-@router.put("/book/{key}/entry", name="keep_mix", dependencies=[OwnPage], status_code=status.HTTP_204_NO_CONTENT)
-def keep_mix(own: Own, book: Book, shelf: Shelf, entry: Annotated[dict[str, Any], Body()]) -> Response:
+@router.put("/book/{key}/entry", name="keep_mix", dependencies=[OwnPage])
+def keep_mix(request: Request, key: str, desk: AtDesk, write: Annotated[Write, Body()]) -> dict[str, Any]:
     """Keep a mix as typed; jobs go on with the last form that could be understood."""
-    mix, _ = _tried(Mix.model_validate(own.base), own.key, entry, shelf)
-    book.save(own, entry, mix.model_dump(mode="json") if mix else None)
-    return Response(status_code=status.HTTP_204_NO_CONTENT)
+    with desk() as at:
+        row = find_entry(request, at.book, "mix", key, lock=True)
+        settled = settle(row.entry, row.version, write.sheet, write.base, write.version)
+        mix, _ = _tried(_base_of(row), row.key, settled.document, at.shelf())
+        at.book.save(row, settled.document, mix.model_dump(mode="json") if mix else None)
+        if mix is not None:
+            at.store.stale(row.key)
+        return written(settled, row.version)
 
 
 @router.post("/book/{key}/away", name="put_mix_away", dependencies=[OwnPage])

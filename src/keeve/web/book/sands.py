@@ -2,31 +2,31 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Depends, HTTPException, Request, status
+from fastapi import APIRouter, Body, Depends, Request, status
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
 from keeve.catalogue import Catalogue, SandResult, SandTest, judge_sand
+from keeve.catalogue.trying import pruned
 from keeve.core.errors import Fault, MixError, TradeError, faults_of
-from keeve.store.book_store import BookStore
+from keeve.store.book_store import BookStore, readable
+from keeve.store.merging import settle
 from keeve.store.tables import BookRow
-from keeve.web.deps import Book, Shelf, Units
+from keeve.web.book.routes import find_entry
+from keeve.web.deps import AtDesk, Book, Shelf, Units
 from keeve.web.faults import fault_rows
-from keeve.web.planning import pruned
 from keeve.web.render import page
 from keeve.web.security import OwnPage
+from keeve.web.shared.writes import Write, written
 
 router = APIRouter(include_in_schema=False)
 _SERIES = ("9.5", "4.75", "2.36", "1.18", "0.6", "0.3", "0.15")
 _EUROPEAN = ("8", "4", "2", "1", "0.5", "0.25", "0.125", "0.063")
 
 
-def get_sand_or_404(key: str, book: Book) -> BookRow:
+def get_sand_or_404(request: Request, key: str, book: Book) -> BookRow:
     """Find a sand test of the crew."""
-    row = book.entry("sand", key)
-    if row is None:
-        raise HTTPException(status.HTTP_404_NOT_FOUND, "There is no such sand test here.")
-    return row
+    return find_entry(request, book, "sand", key)
 
 
 Sand = Annotated[BookRow, Depends(get_sand_or_404, scope="function")]
@@ -62,8 +62,8 @@ def blank(series: str) -> dict[str, Any]:
 @router.get("/book/own/sands", name="sands")
 def sands(request: Request, book: Book, shelf: Shelf) -> Response:
     """List the crew's sand tests."""
-    rows = [(row, try_sand(row.entry, shelf)[0]) for row in book.entries("sand")]
-    return page(request, "book/sands.html", rows=rows)
+    rows = [(row, try_sand(row.entry, shelf)[0]) for row in book.entries("sand") if readable(row)]
+    return page(request, "book/sands.html", rows=rows, lost=[row for row in book.unreadable() if row.kind == "sand"])
 
 
 @router.post("/book/own/sands", name="new_sand", dependencies=[OwnPage])
@@ -92,13 +92,14 @@ def try_one(request: Request, row: Sand, shelf: Shelf, entry: Annotated[dict[str
     return page(request, "book/sand_answer.html", result=result, row=row)
 
 
-@router.put(
-    "/book/own/sands/{key}/entry", name="keep_sand", dependencies=[OwnPage], status_code=status.HTTP_204_NO_CONTENT
-)
-def keep_sand(row: Sand, book: Book, entry: Annotated[dict[str, Any], Body()]) -> Response:
+@router.put("/book/own/sands/{key}/entry", name="keep_sand", dependencies=[OwnPage])
+def keep_sand(request: Request, key: str, desk: AtDesk, write: Annotated[Write, Body()]) -> dict[str, Any]:
     """Keep a sand test as typed."""
-    book.save(row, entry, None)
-    return Response(status_code=status.HTTP_204_NO_CONTENT)
+    with desk() as at:
+        row = find_entry(request, at.book, "sand", key, lock=True)
+        settled = settle(row.entry, row.version, write.sheet, write.base, write.version)
+        at.book.save(row, settled.document, None)
+        return written(settled, row.version)
 
 
 @router.post("/book/own/sands/{key}/away", name="put_sand_away", dependencies=[OwnPage])

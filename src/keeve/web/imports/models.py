@@ -3,67 +3,70 @@
 import re
 import secrets
 import tempfile
+import threading
 import time
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Annotated, Any, Final
+from uuid import UUID
 
 from fastapi import APIRouter, HTTPException, Query, Request, status
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import JSONResponse, Response
+from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.orm import Session, sessionmaker
 
 from keeve.core.errors import Code, Fault, TakeoffError
 from keeve.core.units import System, say, show_length, show_litres
 from keeve.formats.bounded import MESH_SECONDS, Reading
-from keeve.web.deps import Job, Units
+from keeve.store.reading_store import ReadingStore, beat
+from keeve.store.tables import ReadingRow
+from keeve.web.deps import Job, Readings, Units
 from keeve.web.security import OwnPage
 
 router = APIRouter(include_in_schema=False)
 MOST_AT_ONCE: Final = 4
-KEPT_SECONDS: Final = 600.0
+BEAT_S: Final = 0.2
 UNIT_MM: Final = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 NAMES: Final = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches"}
 LIKELY_MM: Final = (20.0, 4000.0)
 """Between these a model that is cast usually measures along its longest side: own assumption."""
 
 
-@dataclass
-class Kept:
-    """One mesh being read."""
-
-    name: str
-    path: Path
-    crew: str
-    reading: Reading
-    since: float = field(default_factory=time.monotonic)
-
-
-def _readings(request: Request) -> dict[str, Kept]:
-    """Give the readings of this server; old ones are forgotten."""
-    state = request.app.state
-    if not hasattr(state, "readings"):
-        state.readings = {}
-    readings: dict[str, Kept] = state.readings
-    for key, kept in list(readings.items()):
-        if kept.reading.done.is_set():
-            kept.path.unlink(missing_ok=True)
-            if time.monotonic() - kept.since > KEPT_SECONDS:
-                del readings[key]
-    return readings
+def _follow(sessions: sessionmaker[Session], crew: UUID, key: str, reading: Reading, path: Path) -> None:
+    """Write down how far a reading is until it is done, and stop it when somebody asks for it."""
+    try:
+        while True:
+            done = reading.done.wait(BEAT_S)
+            state = {"stage": reading.stage, "share": reading.share, "done": done}
+            if done:
+                state |= {"result": reading.result, "faults": reading.faults}
+            try:
+                with sessions.begin() as session:
+                    stop = beat(session, crew, key, state)
+            except (OperationalError, InterfaceError):
+                time.sleep(BEAT_S)  # the database is away: the reading goes on, and is told later
+                continue
+            if done:
+                return
+            if stop:
+                reading.cancel()
+    finally:
+        reading.cancel()
+        path.unlink(missing_ok=True)
 
 
 @router.put("/jobs/{job_id}/models", name="new_model", dependencies=[OwnPage], status_code=status.HTTP_202_ACCEPTED)
-async def new_model(request: Request, _job: Job, name: Annotated[str, Query(max_length=200)] = "") -> JSONResponse:
+async def new_model(
+    request: Request, _job: Job, readings: Readings, name: Annotated[str, Query(max_length=200)] = ""
+) -> JSONResponse:
     """Take a mesh in, streamed to disk, and begin to read it."""
     kind = name.rsplit(".", 1)[-1].lower()
     if kind not in ("stl", "obj", "ply"):
         raise TakeoffError(
             Fault(Code.UNKNOWN, f"“{name[:60]}” is no STL, OBJ or PLY file.", "Export the model as one of these.")
         )
-    readings = _readings(request)
-    if sum(not kept.reading.done.is_set() for kept in readings.values()) >= MOST_AT_ONCE:
-        raise TakeoffError(
-            Fault(Code.TOO_MANY, "Several models are being read just now.", "Wait a moment and send it again.")
-        )
+    sessions, crew = request.app.state.sessions, readings.crew_id
+    await run_in_threadpool(_make_room, readings)
     with tempfile.NamedTemporaryFile(prefix="keeve-model-", suffix=f".{kind}", delete=False) as kept:
         path = Path(kept.name)
         try:
@@ -74,30 +77,46 @@ async def new_model(request: Request, _job: Job, name: Annotated[str, Query(max_
             raise
     key = secrets.token_urlsafe(12)
     plain = re.sub(r"[^\w .()+-]", "", Path(name).name)[:120]
+    await run_in_threadpool(_enter, sessions, crew, key, plain)
     reading = Reading(kind, path, most_seconds=MESH_SECONDS)
-    readings[key] = Kept(plain, path, request.app.state.settings.crew, reading)
+    # Follows on its own: this server may be asked for other things, another for this.
+    threading.Thread(target=_follow, args=(sessions, crew, key, reading, path), daemon=True).start()
+    request.app.state.readings.append(reading)
     return JSONResponse({"key": key}, status.HTTP_202_ACCEPTED)
 
 
-def _kept(request: Request, key: str) -> Kept:
-    kept = _readings(request).get(key)
-    if kept is None or kept.crew != request.app.state.settings.crew:
+def _make_room(readings: ReadingStore) -> None:
+    readings.forget_old()
+    if readings.under_way() >= MOST_AT_ONCE:
+        raise TakeoffError(
+            Fault(Code.TOO_MANY, "Several models are being read just now.", "Wait a moment and send it again.")
+        )
+
+
+def _enter(sessions: sessionmaker[Session], crew: UUID, key: str, name: str) -> None:
+    """Write the reading down at once: whoever follows it must find it."""
+    with sessions.begin() as session:
+        ReadingStore(session, crew).add(key, name)
+
+
+def _row(readings: ReadingStore, key: str) -> ReadingRow:
+    row = readings.find(key)
+    if row is None:
         raise HTTPException(status.HTTP_404_NOT_FOUND, "This model is not being read any more. Send it again.")
-    return kept
+    return row
 
 
 @router.get("/models/{key}", name="model_state")
-def model_state(request: Request, key: str, units: Units) -> dict[str, Any]:
+def model_state(key: str, readings: Readings, units: Units) -> dict[str, Any]:
     """Say how far the reading is; at the end in which units the model could have been drawn."""
-    kept = _kept(request, key)
-    reading = kept.reading
-    answer: dict[str, Any] = {"stage": reading.stage, "share": reading.share, "done": reading.done.is_set()}
-    if reading.done.is_set():
-        if reading.result is None:
-            answer["faults"] = reading.faults
+    row = _row(readings, key)
+    answer: dict[str, Any] = {"stage": row.stage, "share": row.share, "done": row.done}
+    if row.done:
+        if row.result is None:
+            answer["faults"] = row.faults
         else:
-            answer |= {"repaired": reading.result["repaired"], "triangles": reading.result["triangles"]}
-            answer["choices"] = [_choice(kept.name, reading.result, unit, units) for unit in UNIT_MM]
+            answer |= {"repaired": row.result["repaired"], "triangles": row.result["triangles"]}
+            answer["choices"] = [_choice(row.name, row.result, unit, units) for unit in UNIT_MM]
     return answer
 
 
@@ -125,10 +144,7 @@ def _choice(name: str, found: dict[str, Any], unit: str, units: System) -> dict[
 
 
 @router.delete("/models/{key}", name="stop_model", dependencies=[OwnPage], status_code=status.HTTP_204_NO_CONTENT)
-def stop_model(request: Request, key: str) -> Response:
+def stop_model(key: str, readings: Readings) -> Response:
     """Stop reading; nothing is kept."""
-    kept = _kept(request, key)
-    kept.reading.cancel()
-    kept.reading.done.wait(2)
-    kept.path.unlink(missing_ok=True)
+    readings.stop(_row(readings, key))
     return Response(status_code=status.HTTP_204_NO_CONTENT)

@@ -9,6 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
+from keeve.catalogue.trying import outlook
 from keeve.core.errors import Code, Fault, TakeoffError
 from keeve.core.takeoff.flat import UNIT_MM, MapUnit
 from keeve.formats.bounded import read_now
@@ -25,9 +26,8 @@ from keeve.formats.shape_list import (
     write_csv,
     write_xlsx,
 )
-from keeve.store.crew_store import CrewStore
 from keeve.store.tables import JobRow
-from keeve.web.deps import Job, Store, get_units
+from keeve.web.deps import AtDesk, SheetedJob, Store, Writing, get_units
 from keeve.web.drawing_shapes import loops_plan
 from keeve.web.faults import fault_rows
 from keeve.web.measure.drawn import Drawn
@@ -41,7 +41,7 @@ MOST_FIELDS: Final = 20_000
 
 
 @router.post("/jobs/{job_id}/import", name="import_file", dependencies=[OwnPage])
-def import_file(request: Request, job: Job, file: UploadFile) -> Response:
+def import_file(request: Request, job: SheetedJob, file: UploadFile) -> Response:
     """Read a list or a drawing and show what is in it; nothing is taken in yet."""
     name = (file.filename or "").lower()
     data = file.file.read()
@@ -74,7 +74,7 @@ def _drawing(request: Request, job: JobRow, outlines: Outlines, **more: Any) -> 
 
 
 @router.post("/jobs/{job_id}/import/drawing", name="import_drawing", dependencies=[OwnPage])
-async def import_drawing(request: Request, job: Job) -> Response:
+async def import_drawing(request: Request, job: SheetedJob) -> Response:
     """Turn the chosen outlines of a drawing into rows of a list."""
     form = await request.form(max_fields=MOST_FIELDS)
     try:
@@ -127,7 +127,7 @@ def _wants(kind: str) -> list[str]:
 
 
 @router.post("/jobs/{job_id}/import/take", name="import_take", dependencies=[OwnPage])
-async def import_take(request: Request, job: Job, store: Store) -> Response:
+async def import_take(request: Request, job: SheetedJob, desk: AtDesk) -> Response:
     """Check the rows as put right; take them in where the person says so and nothing is wrong."""
     form = await request.form(max_fields=MOST_FIELDS)
     many = min(int(str(form.get("many", "0")) or 0) if str(form.get("many", "0")).isdigit() else 0, MOST_ROWS)
@@ -135,14 +135,14 @@ async def import_take(request: Request, job: Job, store: Store) -> Response:
         {name: text for name in COLUMNS if (text := str(form.get(f"{i}.{name}", "")).strip())} for i in range(many)
     ]
     taken = {int(v) for v in map(str, form.getlist("take")) if v.isdigit() and int(v) < many}
-    return await run_in_threadpool(_take, request, job, store, rows, taken, str(form.get("do", "")))
+    return await run_in_threadpool(_take, request, job, desk, rows, taken, str(form.get("do", "")))
 
 
-def _take(request: Request, job: JobRow, store: CrewStore, rows: list[Row], taken: set[int], wanted: str) -> Response:
+def _take(request: Request, job: JobRow, desk: Writing, rows: list[Row], taken: set[int], wanted: str) -> Response:
     wrong = any(check_row(rows[i]) for i in taken)
     if wanted != "take" or wrong or not taken:
         return _preview(request, job, rows, taken)
-    _append(job, store, [_typed(rows[i]) for i in sorted(taken)])
+    _append(str(job.id), desk, [_typed(rows[i]) for i in sorted(taken)])
     return RedirectResponse(request.url_for("measure", job_id=job.id), status.HTTP_303_SEE_OTHER)
 
 
@@ -151,24 +151,29 @@ def _typed(row: Row) -> dict[str, str]:
     return {n: v for n, v in row.items() if v} | {"kind": row["kind"].strip().lower().replace(" ", "_")}
 
 
-def _append(job: JobRow, store: CrewStore, fresh: list[dict[str, str]]) -> None:
-    sheet = store.sheet(job)
-    before = [s for s in sheet.get("shapes", []) if isinstance(s, dict)]
-    if len(before) + len(fresh) > MOST_ROWS:
-        raise TakeoffError(
-            Fault(Code.TOO_MANY, f"A job holds {MOST_ROWS} shapes; {len(before)} are on its list.", "Take in fewer.")
-        )
-    store.save_sheet(job, sheet | {"shapes": [*before, *fresh]})
+def _append(job_id: str, desk: Writing, fresh: list[dict[str, str]]) -> None:
+    with desk() as at:
+        job = at.job(job_id)  # others may be writing the same list
+        sheet = at.store.sheet(job)
+        before = [s for s in sheet.get("shapes", []) if isinstance(s, dict)]
+        if len(before) + len(fresh) > MOST_ROWS:
+            raise TakeoffError(
+                Fault(
+                    Code.TOO_MANY, f"A job holds {MOST_ROWS} shapes; {len(before)} are on its list.", "Take in fewer."
+                )
+            )
+        sheet = sheet | {"shapes": [*before, *fresh]}
+        at.store.save_sheet(job, sheet, outlook(sheet, at.shelf()))
 
 
 @router.get("/jobs/{job_id}/list.csv", name="list_csv")
-def list_csv(job: Job, store: Store) -> Response:
+def list_csv(job: SheetedJob, store: Store) -> Response:
     """Hand the list on as CSV."""
     return _download(write_csv(rows_of(store.sheet(job).get("shapes", []))).encode(), "list.csv", "text/csv")
 
 
 @router.get("/jobs/{job_id}/list.xlsx", name="list_xlsx")
-def list_xlsx(job: Job, store: Store) -> Response:
+def list_xlsx(job: SheetedJob, store: Store) -> Response:
     """Hand the list on as a workbook."""
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
     return _download(write_xlsx(rows_of(store.sheet(job).get("shapes", []))), "list.xlsx", kind)

@@ -3,15 +3,13 @@
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Form, Request, status
+from fastapi import APIRouter, Form, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
 
-from keeve.core.batch import read_batch
-from keeve.core.plan import Plan
-from keeve.store.crew_store import CrewStore
-from keeve.store.tables import JobRow
-from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, Shelf, Store
-from keeve.web.planning import try_plan
+from keeve.catalogue.trying import outlook
+from keeve.store.crew_store import PAGE, JobLine
+from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, Job, SheetedJob, Shelf, Store
+from keeve.web.files import as_file
 from keeve.web.render import page
 from keeve.web.security import OwnPage
 
@@ -20,53 +18,75 @@ A_YEAR_S = 365 * 24 * 3600
 
 
 @dataclass(frozen=True, slots=True)
-class JobLine:
-    """One job in the list."""
+class Row:
+    """One job as the list shows it."""
 
-    job: JobRow
-    plan: Plan | None
-    mix_name: str
+    line: JobLine
     stands: str
     station: str
     go: str
 
 
-def _line(job: JobRow, store: CrewStore, shelf: Shelf) -> JobLine:
-    tried = try_plan(store.sheet(job), shelf)
-    mix_name = shelf.mixes[job.mix.based_on].name if job.mix.based_on in shelf.mixes else job.mix.based_on
-    kept = store.kept(job)
-    if kept is not None:
-        batches = [read_batch(events) for events in kept.events.values()]
-        done, loads = sum(1 for b in batches if b.ended == "accepted"), len(kept.plan.loads)
-        if done >= loads:
-            return JobLine(job, kept.plan, kept.request.mix.name, f"Done: {done} of {loads}", "look_back", "Look back")
-        return JobLine(job, kept.plan, kept.request.mix.name, f"Mixing: {done} of {loads} done", "mixer", "Go on")
-    if tried.plan is not None:
-        count = len(tried.plan.loads)
-        return JobLine(
-            job, tried.plan, mix_name, f"Ready: {count} load{'s' if count > 1 else ''}", "loads", "See the loads"
-        )
-    return JobLine(job, None, mix_name, "To be measured", "measure", "Measure")
+def _row(line: JobLine) -> Row:
+    if not line.readable:
+        return Row(line, "Its sheet cannot be read", "mixer" if line.loads else "measure", "Look")
+    if line.state == "done":
+        return Row(line, f"Done: {line.made} of {line.loads}", "look_back", "Look back")
+    if line.state == "mixing":
+        return Row(line, f"Mixing: {line.made} of {line.loads} done", "mixer", "Go on")
+    if line.state == "ready":
+        return Row(line, f"Ready: {line.loads} load{'s' if line.loads > 1 else ''}", "loads", "See the loads")
+    if line.state == "measure":
+        return Row(line, "To be measured", "measure", "Measure")
+    return Row(line, "Its mix was changed: look at it", "loads", "See the loads")
 
 
 @router.get("/", name="jobs")
-def jobs(request: Request, store: Store, shelf: Shelf) -> Response:
-    """List the crew's jobs."""
-    lines = [_line(job, store, shelf) for job in store.jobs()]
-    return page(request, "jobs/page.html", jobs=lines, crew=store.crew())
+def jobs(request: Request, store: Store, number: Annotated[int, Query(alias="page", ge=1, le=10_000)] = 1) -> Response:
+    """List the crew's jobs; one query, and nothing is worked out."""
+    lines = store.jobs(number)
+    return page(
+        request,
+        "jobs/page.html",
+        jobs=[_row(line) for line in lines[:PAGE]],
+        more=len(lines) > PAGE,
+        number=number,
+        crew_name=request.app.state.settings.crew,
+    )
 
 
 @router.post("/jobs", name="new_job", dependencies=[OwnPage])
 def new_job(
     request: Request,
     store: Store,
+    shelf: Shelf,
     name: Annotated[str, Form(max_length=120)],
     place: Annotated[str, Form(max_length=120)] = "",
     mix: Annotated[str, Form(max_length=80)] = "concrete-1-2-4",
 ) -> Response:
     """Open a job and go to its first station."""
-    job = store.new_job({"job": name.strip() or "Job without a name", "place": place.strip(), "mix": mix})
+    sheet = {"job": name.strip() or "Job without a name", "place": place.strip(), "mix": mix}
+    job = store.new_job(sheet, outlook(sheet, shelf))
     return RedirectResponse(request.url_for("measure", job_id=job.id), status.HTTP_303_SEE_OTHER)
+
+
+@router.post("/jobs/{job_id}/copy", name="copy_job", dependencies=[OwnPage])
+def copy_job(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Response:
+    """Open a job of the same sheet; the log stays where it is."""
+    sheet = store.sheet(job)
+    sheet = sheet | {"job": _another(str(sheet.get("job", "")))}
+    copy = store.new_job(sheet, outlook(sheet, shelf))
+    return RedirectResponse(request.url_for("measure", job_id=copy.id), status.HTTP_303_SEE_OTHER)
+
+
+def _another(name: str) -> str:
+    return f"{name[:111]}, again"
+
+
+@router.get("/jobs/{job_id}/raw", name="raw_sheet")
+def raw_sheet(job: Job) -> Response:
+    """Hand a job's sheet out as it is kept, readable or not."""
+    return as_file(job.sheet, "keeve-sheet")
 
 
 def _back(request: Request) -> str:

@@ -3,16 +3,16 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from keeve.web.deps import Job, Shelf, Store
+from keeve.web.deps import SheetedJob, Shelf, Store
 from keeve.web.shared.routes import station_page
 
 router = APIRouter(include_in_schema=False)
 
 
 @router.get("/jobs/{job_id}/loads", name="loads")
-def loads(request: Request, job: Job, store: Store, shelf: Shelf) -> Response:
+def loads(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Response:
     """Show the ticket, and what decides it."""
-    chosen = shelf.mixes.get(job.mix.based_on)
+    chosen = shelf.mixes.get(job.mix_key)
     suited = shelf.mixers_for(chosen) if chosen else ()
     other = [m for m in shelf.mixers.values() if m not in suited]
     return station_page(

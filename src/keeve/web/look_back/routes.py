@@ -1,36 +1,70 @@
-"""Station 5: the log beside the ticket."""
+"""Station 5: the log beside the tickets."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Final
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from keeve.core.batch import BatchEvent
+from keeve.core.events import DryAdded, Event, Judged, Poured, Settled, StepBack, StepDone, Undone
 from keeve.core.review import Review, next_time, review
+from keeve.core.tap_order import in_order
 from keeve.core.units import System, say, show_litres, show_mass
-from keeve.web.deps import Job, Store, Units
+from keeve.store.run_store import Log
+from keeve.web.deps import Job, Runs, Units
 from keeve.web.render import page
 
 router = APIRouter(include_in_schema=False)
 
-_VERDICTS = {"dry": "too dry", "right": "right", "wet": "too wet"}
-_PLAIN = {
+_VERDICTS: Final = {"dry": "too dry", "right": "right", "wet": "too wet"}
+_PLAIN: Final = {
     "started": "begun",
     "accepted": "used",
     "thrown_away": "thrown away",
-    "undone": "the entry before was taken back",
+    "one_more": "one more load than planned",
 }
 
 
-def event_words(event: BatchEvent, units: System) -> str:
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One entry of the log in words."""
+
+    load: int | None
+    at: datetime
+    words: str
+    counts: bool
+
+
+def event_words(event: Event, units: System) -> str:
     """Say one entry of the log."""
-    if event.kind == "water":
-        return f"water, {say(show_litres(event.litres or 0.0, units))}"
-    if event.kind == "dry_added":
-        return f"dry mix added, {say(show_mass(event.dry_kg or 0.0, units))}"
-    if event.kind == "judged":
-        return f"looked: {_VERDICTS.get(event.verdict or '', '')}"
-    if event.kind in ("step_done", "step_back"):
-        return f"step {(event.step or 0) + 1} {'done' if event.kind == 'step_done' else 'once more'}"
+    if isinstance(event, Poured):
+        past = ", past the highest on purpose" if event.over else ""
+        return f"water, {say(show_litres(event.litres, units))}{past}"
+    if isinstance(event, DryAdded):
+        return f"dry mix added, {say(show_mass(event.dry_kg, units))} counted dry"
+    if isinstance(event, Judged):
+        return f"looked: {_VERDICTS[event.verdict]}"
+    if isinstance(event, StepDone | StepBack):
+        return f"step {event.step + 1} {'done' if isinstance(event, StepDone) else 'once more'}"
+    if isinstance(event, Settled):
+        return f"asked: poured {'twice' if event.twice else 'once'}"
     return _PLAIN[event.kind]
+
+
+def lines(log: Log, units: System) -> list[Line]:
+    """Say the whole log in its order; what was taken back is told as such."""
+    counts = set(log.run.standing)
+    return [
+        Line(
+            getattr(tap.event, "load", None),
+            tap.event.at,
+            event_words(tap.event, units),
+            tap.event.id in counts,
+        )
+        for tap in in_order(log.events)
+        if not isinstance(tap.event, Undone)
+    ]
 
 
 def sentences(found: Review, units: System) -> list[str]:
@@ -54,17 +88,18 @@ def sentences(found: Review, units: System) -> list[str]:
 
 
 @router.get("/jobs/{job_id}/look-back", name="look_back")
-def look_back(request: Request, job: Job, store: Store, units: Units) -> Response:
+def look_back(request: Request, job: Job, runs: Runs, units: Units) -> Response:
     """Show what really went in."""
-    kept = store.kept(job)
-    found = review(kept.plan, kept.events) if kept else None
+    log = runs.log(job)
+    found = review(log.run, log.tickets)
     return page(
         request,
         "look_back/page.html",
         job=job,
         station="look_back",
-        kept=kept,
+        log=log,
         review=found,
-        said=sentences(found, units) if found else [],
-        event_words=event_words,
+        said=sentences(found, units),
+        lines=lines(log, units),
+        lost=log.unreadable,
     )

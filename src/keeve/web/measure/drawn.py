@@ -5,10 +5,10 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from keeve.catalogue.trying import Tried, pruned
 from keeve.core.errors import TradeError
 from keeve.core.takeoff import Shape
 from keeve.web.drawing import hatch_of
-from keeve.web.planning import Tried, pruned
 
 _SHAPE: TypeAdapter[Any] = TypeAdapter(Shape)
 MOST_DRAWN = 200

@@ -5,9 +5,9 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, Query, Request
 from fastapi.responses import Response
 
-from keeve.web.deps import Job, Shelf, Store
+from keeve.catalogue.trying import try_plan
+from keeve.web.deps import SheetedJob, Shelf, Store
 from keeve.web.measure.drawn import drawn, hatch_for
-from keeve.web.planning import try_plan
 from keeve.web.render import page
 from keeve.web.shared.routes import full_sheet, station_page
 
@@ -15,7 +15,7 @@ router = APIRouter(include_in_schema=False)
 
 
 @router.get("/jobs/{job_id}/measure", name="measure")
-def measure(request: Request, job: Job, store: Store, shelf: Shelf) -> Response:
+def measure(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Response:
     """Show the shapes and what they add up to."""
     typed = store.sheet(job)
     tried = try_plan(typed, shelf)

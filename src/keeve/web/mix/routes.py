@@ -10,7 +10,7 @@ from keeve.core.material import WET_HEAPS, Material
 from keeve.core.mix import Mix
 from keeve.core.units import System, show
 from keeve.web.book.sands import finenesses
-from keeve.web.deps import Book, Job, Shelf, Store, Units
+from keeve.web.deps import Book, SheetedJob, Shelf, Store, Units
 from keeve.web.shared.routes import station_page
 
 router = APIRouter(include_in_schema=False)
@@ -55,9 +55,9 @@ def _packs(mix: Mix, units: System) -> list[tuple[str, str]]:
 
 
 @router.get("/jobs/{job_id}/mix", name="mix")
-def mix(request: Request, job: Job, store: Store, shelf: Shelf, book: Book, units: Units) -> Response:
+def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Book, units: Units) -> Response:
     """Show the mixes, the chosen one's settings, and what it is made of."""
-    chosen = shelf.mixes.get(job.mix.based_on)
+    chosen = shelf.mixes.get(job.mix_key)
     materials = chosen.materials() if chosen else ()
     return station_page(
         request,

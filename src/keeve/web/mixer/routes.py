@@ -1,139 +1,188 @@
-"""Station 4: begins a run, shows it, and takes its events in."""
+"""Station 4: takes tickets, shows the run, and takes its events in."""
 
-from typing import Annotated, Any
+from datetime import UTC, datetime
+from typing import Annotated, Any, Final
 from uuid import UUID
 
-from fastapi import APIRouter, Body, HTTPException, Request, status
+from fastapi import APIRouter, Body, Form, Header, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
+from fastapi.sse import EventSourceResponse
+from pydantic import AwareDatetime, Field
 
-from keeve.core import saying
-from keeve.core.batch import BatchEvent
-from keeve.core.correcting import room_for_dry_kg
-from keeve.core.dosing import Card
-from keeve.core.errors import TradeError
-from keeve.core.plan import Plan
-from keeve.core.procedure import StepDose
-from keeve.core.units import GAL_L, LB_KG, System, show_litres
-from keeve.core.vessels import jug_steps_l
-from keeve.store.crew_store import Kept
-from keeve.web.deps import Job, Shelf, Store, Units
+from keeve.catalogue import Catalogue
+from keeve.catalogue.trying import Tried, made_from, try_plan
+from keeve.core.difference import Difference, difference
+from keeve.core.errors import Frozen, TradeError
+from keeve.core.units import System
+from keeve.store.crew_store import CrewStore
+from keeve.store.run_store import Log, Numbered
+from keeve.store.tables import JobRow
+from keeve.web.deps import AtDesk, Crew, Job, Runs, SheetedJob, Shelf, Store, Units
 from keeve.web.faults import fault_rows
-from keeve.web.planning import pruned, try_plan
+from keeve.web.files import as_file
+from keeve.web.mixer.told import measures, told
 from keeve.web.render import page
 from keeve.web.security import OwnPage
 
 router = APIRouter(include_in_schema=False)
-
-# 2, 4 and 8 fl oz, a pint, a quart, a half gallon, a gallon, two gallons.
-US_JUG_L = tuple(GAL_L * share for share in (1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1.0, 2.0))
-MOST_EVENTS = 200
+MOST_EVENTS: Final = 200
+NOT_FOR_THE_PAGE: Final = {"workings", "divisions", "totals", "bounds", "warnings", "cautions", "measures", "jug"}
 
 
-def _jug_label(litres: float, units: System) -> str:
-    number, unit = show_litres(litres, units)
-    return f"+ {number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
+def left_out_m3(log: Log) -> float:
+    """Return what need not be planned again: made in this round, or in a mixer just now [m³]."""
+    newest = log.newest
+    if newest is None:
+        return 0.0
+    open_now = [
+        s
+        for s in log.run.loads
+        if not s.ended and s.ticket in log.tickets and log.tickets[s.ticket].round == newest.round
+    ]
+    return log.run.made_m3 + sum(state.volume_m3 for state in open_now)
 
 
-def _weigh(part: StepDose, card: Card) -> dict[str, Any] | None:
-    """Say what the scale should show, for what goes by the scale."""
-    dose = next((d for d in card.doses if d.material_key == part.material_key), None)
-    if dose is None or dose.gauge is not None or (dose.packs is not None and saying.bags(dose.packs * part.share)):
-        return None
-    return {"wanted_kg": part.batch_kg, "role": dose.role}
+def changed(store: CrewStore, job: JobRow, shelf: Catalogue, log: Log) -> tuple[Tried, Difference | None]:
+    """Plan what is still to fill from the sheet as it is now, where it is another than the ticket's."""
+    newest = log.newest
+    if newest is None or not isinstance(job.sheet, dict):
+        return Tried(), None
+    tried = try_plan(store.sheet(job), shelf, left_out_m3(log))
+    if tried.request is None or tried.ticket is None:
+        return tried, None
+    if log.made_from[newest.revision] == made_from(tried.request):
+        return tried, None
+    found = difference(newest, log.run.to_fill, tried.ticket)
+    return tried, None if found.nothing else found
 
 
-def _card(card: Card, units: System, plan: Plan) -> dict[str, Any]:
-    water = card.water
-    largest_m3 = min(limit.volume_m3 for limit in plan.limits)
-    jugs = jug_steps_l(water.sip_l, water.first_l, *([US_JUG_L] if units == "us" else []))
-    return {
-        "volume_l": card.volume_m3 * 1000,
-        "meets": card.meets,
-        "pour": water.pour._asdict(),
-        "first_l": water.first_l,
-        "sip_l": water.sip_l,
-        "dry_room_kg": room_for_dry_kg(largest_m3, card.volume_m3, plan.proportions.dry_kg_m3),
-        "jugs": [{"litres": litres, "label": _jug_label(litres, units)} for litres in jugs],
-        "steps": [
-            {
-                "kind": step.kind,
-                "title": step.title,
-                "detail": step.detail,
-                "seconds": step.seconds,
-                "water_l": step.water_l,
-                "lines": [
-                    {"key": i, "name": name, "amount": amount, "exact": exact, "weigh": _weigh(part, card)}
-                    for i, (part, (name, amount, exact)) in enumerate(
-                        zip(step.doses, saying.step_lines(step, card, units), strict=True)
-                    )
-                ],
-            }
-            for step in card.steps
-        ],
-    }
-
-
-def run_document(kept: Kept, units: System) -> dict[str, Any]:
+def run_document(job: JobRow, log: Log, units: System) -> dict[str, Any]:
     """Write down all the run page needs, so that it goes on without a network."""
-    correction = kept.plan.correction
     return {
-        "loads": [{"number": load.number, "card": load.card} for load in kept.plan.loads],
-        "cards": [_card(card, units, kept.plan) for card in kept.plan.cards],
-        "life_s": kept.request.mix.working_life_min * 60,
-        "correction": correction.model_dump(mode="json", exclude={"working"}),
-        # How the page says a count of water: units are turned here, never in the browser.
-        "litres": {"unit": "qt", "per_unit": GAL_L / 4} if units == "us" else {"unit": "L", "per_unit": 1.0},
-        "kilos": {"unit": "lb", "per_unit": LB_KG} if units == "us" else {"unit": "kg", "per_unit": 1.0},
-        "events": {
-            number: [e.model_dump(mode="json", exclude_defaults=True) for e in events]
-            for number, events in kept.events.items()
-        },
+        "tickets": {r: t.model_dump(mode="json", exclude=NOT_FOR_THE_PAGE) for r, t in log.tickets.items()},
+        "told": {r: told(t, units) for r, t in log.tickets.items()},
+        "events": [e.model_dump(mode="json", exclude_none=True) for e in log.events],
+        "n": job.event_n,
+        "ticket_n": job.ticket_n,
+        "now_ms": round(datetime.now(UTC).timestamp() * 1000),
+        **measures(units),
     }
 
 
 @router.get("/jobs/{job_id}/mixer", name="mixer")
-def mixer(request: Request, job: Job, store: Store, shelf: Shelf, units: Units) -> Response:
+def mixer(request: Request, job: Job, store: Store, runs: Runs, shelf: Shelf, units: Units) -> Response:
     """Show the run that is under way, or offer to begin one."""
-    kept = store.kept(job)
-    if kept is None:
+    log = runs.log(job)
+    if log.newest is None:
         tried = try_plan(store.sheet(job), shelf)
         rows = fault_rows(tried.faults, units)
-        return page(request, "mixer/empty.html", job=job, station="mixer", plan=tried.plan, mix=tried.mix, faults=rows)
-    now = try_plan(store.sheet(job), shelf)
+        return page(
+            request, "mixer/empty.html", job=job, station="mixer", ticket=tried.ticket, faults=rows, lost=log.unreadable
+        )
+    tried, found = changed(store, job, shelf, log)
+    mixing = {log.newest.revision, *(load.ticket for load in log.run.loads if not load.ended)}
+    shown = [ticket for revision, ticket in log.tickets.items() if revision in mixing]
     return page(
         request,
         "mixer/page.html",
         job=job,
         station="mixer",
-        kept=kept,
-        mix=kept.request.mix,
-        run=run_document(kept, units),
-        changed=now.request is not None and now.request != kept.request,
+        shown=shown,
+        newest=log.newest,
+        run=run_document(job, log, units),
+        changed=found is not None,
+        incomplete=bool(tried.faults) and not log.run.done,
+        lost=log.unreadable,
     )
 
 
+@router.get("/jobs/{job_id}/revise", name="revise")
+def revise(request: Request, job: SheetedJob, store: Store, runs: Runs, shelf: Shelf, units: Units) -> Response:
+    """Show what a new ticket would change, before it is taken."""
+    log = runs.log(job)
+    tried, found = changed(store, job, shelf, log)
+    if log.newest is None or found is None:
+        if tried.faults:
+            raise TradeError(*tried.faults)
+        return RedirectResponse(request.url_for("mixer", job_id=job.id), status.HTTP_303_SEE_OTHER)
+    return page(
+        request, "mixer/revise.html", job=job, station="mixer", found=found, before=log.newest, after=tried.ticket,
+        run=log.run, units=units,
+    )  # fmt: skip
+
+
 @router.post("/jobs/{job_id}/begin", name="begin", dependencies=[OwnPage])
-def begin(request: Request, job: Job, store: Store, shelf: Shelf) -> Response:
-    """Keep the ticket as it stands and go to the mixer; the same ticket is not kept twice."""
-    sheet = pruned(store.sheet(job))
-    tried = try_plan(sheet, shelf)
-    if tried.request is None or tried.plan is None:
-        raise TradeError(*tried.faults)
-    kept = store.kept(job)
-    if kept is None or kept.request != tried.request:
-        store.keep_plan(job, sheet, tried.request, tried.plan)
-    return RedirectResponse(request.url_for("mixer", job_id=job.id), status.HTTP_303_SEE_OTHER)
+def begin(
+    request: Request,
+    job_id: str,
+    desk: AtDesk,
+    again: Annotated[int, Form()] = 0,
+    seen: Annotated[int, Form()] = 0,
+) -> Response:
+    """Take the ticket of what is still to fill and go to the mixer; the same ticket is not taken twice."""
+    with desk() as at:
+        job = at.job(job_id)
+        log = at.runs.log(job)
+        # From the loads one only goes to the mixer: what is mixed from stands until the difference was seen, and where
+        # somebody else took a new ticket meanwhile, that is looked at first.
+        if log.newest is None or again or seen == job.ticket_n:
+            tried = try_plan(at.store.sheet(job), at.shelf(), 0.0 if again else left_out_m3(log))
+            if tried.request is None or tried.ticket is None:
+                raise TradeError(*tried.faults)
+            at.runs.keep(job, tried.ticket, made_from(tried.request), log, again=bool(again))
+    return RedirectResponse(request.url_for("mixer", job_id=job_id), status.HTTP_303_SEE_OTHER)
 
 
-@router.post("/jobs/{job_id}/plans/{plan_id}/loads/{number}/events", name="append_events", dependencies=[OwnPage])
-def append_events(
-    job: Job,
-    store: Store,
-    plan_id: UUID,
-    number: int,
-    events: Annotated[list[BatchEvent], Body(max_length=MOST_EVENTS)],
-) -> dict[str, int]:
-    """Append events to a load's log; sending them again changes nothing."""
-    if not store.has_load(job, plan_id, number):
-        raise HTTPException(status.HTTP_404_NOT_FOUND, "This load is not on the ticket.")
-    return {"added": store.append(job, plan_id, number, events)}
+class Post(Frozen):
+    """Taps of a phone, with its clock as it sends them."""
+
+    sent_at: AwareDatetime
+    events: list[Any] = Field(max_length=MOST_EVENTS)
+
+
+def _numbered(events: list[Numbered]) -> list[dict[str, Any]]:
+    return [event.body | {"n": event.n} for event in events]
+
+
+@router.post("/jobs/{job_id}/events", name="append_events", dependencies=[OwnPage])
+def append_events(job_id: str, desk: AtDesk, post: Annotated[Post, Body()]) -> dict[str, Any]:
+    """Append events to the job's log; sending them again changes nothing."""
+    received = datetime.now(UTC)
+    with desk() as at:
+        job = at.job(job_id)
+        answer = at.runs.append(job, post.events, post.sent_at, received)
+        return {
+            "events": _numbered(answer.numbered),
+            "refused": [{"id": r.id, "sentence": r.sentence} for r in answer.refused],
+            "added": answer.added,
+            "n": answer.n,
+            "ticket_n": job.ticket_n,
+            "now_ms": round(received.timestamp() * 1000),
+        }
+
+
+@router.get("/jobs/{job_id}/events", name="read_events")
+def read_events(job: Job, runs: Runs, after: Annotated[int, Query(ge=0)] = 0) -> dict[str, Any]:
+    """Return the log after a number, for a page that cannot hold a stream open."""
+    return {"events": _numbered(runs.since(job.id, after)), "n": job.event_n, "ticket_n": job.ticket_n}
+
+
+@router.get("/jobs/{job_id}/stream", name="stream", response_class=EventSourceResponse)
+async def stream(
+    request: Request,
+    crew: Crew,
+    job_id: UUID,
+    after: Annotated[int, Query(ge=0)] = 0,
+    last_event_id: Annotated[int | None, Header(ge=0)] = None,
+) -> Any:
+    """Send the job's events as they come."""
+    sessions = request.app.state.sessions
+    since = last_event_id if last_event_id is not None else after
+    async for event in request.app.state.hub.follow(request, sessions, crew, job_id, since):
+        yield event
+
+
+@router.get("/jobs/{job_id}/raw/{what}/{key}", name="raw_row")
+def raw_row(job: Job, runs: Runs, what: str, key: int) -> Response:
+    """Hand out a ticket or an entry of the log as it is kept, readable or not."""
+    return as_file(runs.raw(job.id, "ticket" if what == "ticket" else "entry", key), f"keeve-{what[:10]}-{key}")

@@ -2,23 +2,30 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Request, status
-from fastapi.responses import HTMLResponse, Response
+from fastapi import APIRouter, Body, Request
+from fastapi.responses import HTMLResponse
 
-from keeve.store.crew_store import CrewStore
+from keeve.catalogue.trying import Tried, outlook, try_plan
+from keeve.store.crew_store import CrewStore, merge_sheet
 from keeve.store.tables import JobRow
-from keeve.web.deps import Job, Shelf, Store, View, get_units
+from keeve.web.deps import AtDesk, Shelf, View, get_units
 from keeve.web.faults import fault_rows
-from keeve.web.planning import Tried, try_plan
 from keeve.web.render import page
 from keeve.web.security import OwnPage
+from keeve.web.shared.writes import Write, written
 
 router = APIRouter(include_in_schema=False)
 
 
 def answer_values(tried: Tried, job_id: str) -> dict[str, Any]:
     """Return what an answer's template needs."""
-    return {"plan": tried.plan, "request_": tried.request, "mix": tried.mix, "job_id": job_id}
+    return {
+        "plan": tried.plan,
+        "ticket": tried.ticket,
+        "request_": tried.request,
+        "mix": tried.mix,
+        "job_id": job_id,
+    }
 
 
 def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
@@ -47,8 +54,12 @@ def station_page(
     return page(request, f"{station}/page.html", **(values | answer_values(tried, str(job.id))))
 
 
-@router.put("/jobs/{job_id}/sheet", name="keep_sheet", dependencies=[OwnPage], status_code=status.HTTP_204_NO_CONTENT)
-def keep_sheet(job: Job, store: Store, sheet: Annotated[dict[str, Any], Body()]) -> Response:
-    """Keep the sheet as typed, right or wrong."""
-    store.save_sheet(job, sheet)
-    return Response(status_code=status.HTTP_204_NO_CONTENT)
+@router.put("/jobs/{job_id}/sheet", name="keep_sheet", dependencies=[OwnPage])
+def keep_sheet(job_id: str, desk: AtDesk, write: Annotated[Write, Body()]) -> dict[str, Any]:
+    """Keep the sheet as typed, right or wrong; what somebody else wrote meanwhile is merged with it, and told."""
+    with desk() as at:
+        job = at.job(job_id)
+        settled = merge_sheet(at.store, job, write.sheet, write.base, write.version)
+        if not settled.meanwhile or settled.document != at.store.sheet(job):
+            at.store.save_sheet(job, settled.document, outlook(settled.document, at.shelf()))
+        return written(settled, job.version)

@@ -1,147 +1,147 @@
 "use strict";
-// Station 4: steps, timer and water count, from the ticket the page already holds.
-// Every tap is an event with an id made here; it waits in this browser until the server has it.
+// Station 4: draws the run and takes taps. What a tap does is worked out in run_fold.js, how it travels in run_queue.js.
 
 (() => {
   const TICK_MS = 250;
-  const SEND_AGAIN_MS = 4000;
-
-  const newId = () => {
-    if (crypto.randomUUID) return crypto.randomUUID();
-    const bytes = [...crypto.getRandomValues(new Uint8Array(16))];
-    return bytes.map((b) => b.toString(16).padStart(2, "0")).join("");
+  const HOLD_MS = 1200;
+  const ENOUGH_L = 0.005;
+  const PEOPLE = [[0.25, "¼"], [1 / 3, "⅓"], [0.5, "½"], [2 / 3, "⅔"], [0.75, "¾"], [1, "1"]];
+  const WAITS = {
+    network: (n) => `No network: ${n} ${n === 1 ? "entry waits" : "entries wait"} here. Go on mixing.`,
+    server: (n) => `The server does not answer: ${n} ${n === 1 ? "entry waits" : "entries wait"} here. Go on mixing.`,
+    token: () => "Load this page again: it was open too long. Nothing is lost.",
   };
+
   const clock = (seconds) => {
     const s = Math.max(0, Math.round(Math.abs(seconds)));
     return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
+  };
+  // A count of struck gauges as people say it; below a quarter it goes by the scale.
+  const gauges = (exact, short) => {
+    if (exact < 0.2) return "";
+    const whole = Math.floor(exact + 0.125);
+    const rest = exact - whole;
+    const part = rest > 0.125 ? PEOPLE.reduce((best, one) => (Math.abs(one[0] - rest) < Math.abs(best[0] - rest) ? one : best))[1] : "";
+    return `${whole || ""}${part || (whole ? "" : "¼")} ${short}${whole > 1 || (whole === 1 && part) ? "s" : ""}`;
   };
 
   const runComponent = () => ({
     root: null,
     run: null,
-    events: {},
-    queue: [],
+    events: new Map(),
+    state: null,
     now: Date.now(),
     kept: "",
+    trouble: "",
+    aside: [],
+    stale: false,
 
     init() {
       this.root = this.$root;
       this.run = JSON.parse(this.root.querySelector("[data-run]").textContent);
-      this.address = this.root.dataset.post;
-      this.box = `keeve-events ${this.address}`;
-      this.events = this.run.events;
-      this.queue = JSON.parse(localStorage.getItem(this.box) || "[]");
-      for (const waiting of this.queue) this.take(waiting.number, waiting.event);
-      setInterval(() => { this.now = Date.now(); this.draw(); }, TICK_MS);
-      window.addEventListener("online", () => this.send());
+      const { post, stream, worker, job } = this.root.dataset;
+      for (const event of this.run.events) this.events.set(event.id, event);
+      this.queue = new keeveQueue.Queue(job, post, {
+        took: (event) => this.take([event], false),
+        sent: (answer) => this.sent(answer),
+        waits: (count, why) => { this.kept = count ? WAITS[why](count) : ""; if (!count) this.trouble = ""; },
+        aside: (rows, gone) => this.putAside(rows, gone || []),
+        trouble: (words) => { this.trouble = words; },
+      });
+      this.queue.skewMs = this.run.now_ms - Date.now();
+      this.refold();
+      this.queue.begin();
+      keeveStream.hear(`${stream}?after=${this.run.n}`, worker, (kind, data) => this.heard(kind, data));
+      setInterval(() => { this.now = Date.now() + this.queue.skewMs; this.draw(); }, TICK_MS);
       document.addEventListener("keydown", (event) => this.key(event));
       this.$nextTick(() => this.draw());
-      this.send();
     },
 
     // ── what happened ──────────────────────────────────────────────────────────
-    take(number, event) {
-      const log = this.events[number] || [];
-      if (log.some((e) => e.id === event.id)) return;
-      this.events = { ...this.events, [number]: [...log, event] };
+    refold() {
+      this.state = keeveFold.fold(Alpine.raw(this.run).tickets, [...Alpine.raw(this.events).values()]);
+      this.now = Date.now() + this.queue.skewMs;
+    },
+    take(events, fromServer) {
+      const known = Alpine.raw(this.events);
+      for (const event of events) if (fromServer || !known.has(event.id)) known.set(event.id, event);
+      this.refold();
+      this.draw();
+    },
+    heard(kind, data) {
+      if (kind === "tap") this.take([data], true);
+      if (kind === "ticket" && data.revision > this.run.ticket_n) this.newTicket();
+    },
+    sent(answer) {
+      this.take(answer.events, true);
+      if (answer.ticket_n > this.run.ticket_n) this.newTicket();
+    },
+    // The taps that wait are kept in the browser; the page for the new ticket finds them there.
+    newTicket() {
+      this.stale = true;
+      if (!document.querySelector("dialog[open]")) location.reload();
+    },
+    putAside(rows, gone) {
+      const known = Alpine.raw(this.events);
+      for (const id of gone) known.delete(id);
+      this.aside = rows;
+      if (gone.length) this.take([], true);
     },
     record(kind, more) {
-      const number = this.load.number;
-      const last = (this.events[number] || []).reduce((t, e) => Math.max(t, Date.parse(e.at)), 0);
-      const event = { id: newId(), at: new Date(Math.max(Date.now(), last + 1)).toISOString(), kind, ...more };
-      this.now = Date.now();
-      this.take(number, event);
-      this.queue = [...this.queue, { number, event }];
-      localStorage.setItem(this.box, JSON.stringify(this.queue));
-      this.draw();
-      this.send();
+      this.queue.add(this.queue.make(kind, more));
     },
-    async send() {
-      if (this.sending || this.queue.length === 0) return;
-      this.sending = true;
-      const number = this.queue[0].number;
-      const batch = this.queue.filter((q) => q.number === number).slice(0, 100);
-      try {
-        const answer = await fetch(this.address.replace("/loads/0/", `/loads/${number}/`), {
-          method: "POST",
-          headers: { "content-type": "application/json", "x-keeve-token": document.querySelector("meta[name=token]").content },
-          body: JSON.stringify(batch.map((q) => q.event)),
-        });
-        if (!answer.ok) throw new Error(String(answer.status));
-        const sent = new Set(batch.map((q) => q.event.id));
-        this.queue = this.queue.filter((q) => !sent.has(q.event.id));
-        localStorage.setItem(this.box, JSON.stringify(this.queue));
-        this.kept = "";
-      } catch (error) {
-        this.kept = error.message === "403"
-          ? "Load this page again: it was open too long. Nothing is lost."
-          : `No network: ${this.queue.length} ${this.queue.length === 1 ? "entry waits" : "entries wait"} here. Go on mixing.`;
-        setTimeout(() => this.send(), SEND_AGAIN_MS);
-        return;
-      } finally {
-        this.sending = false;
-      }
-      if (this.queue.length > 0) this.send();
-    },
-
-    live(number) {
-      const log = this.events[number] || [];
-      const undone = new Set(log.filter((e) => e.kind === "undone").map((e) => e.undoes));
-      return log.filter((e) => e.kind !== "undone" && !undone.has(e.id)).sort((a, b) => Date.parse(a.at) - Date.parse(b.at));
-    },
-    pouredIn(number) {
-      return this.live(number).reduce((sum, e) => sum + (e.kind === "water" ? e.litres || 0 : 0), 0);
-    },
-    endOf(number) {
-      return this.live(number).find((e) => e.kind === "accepted" || e.kind === "thrown_away");
+    ofLoad(kind, more) {
+      const { number, mixer } = this.at;
+      if (!this.at.begun) this.record("started", { load: number, mixer, ticket: this.at.ticket, ...(this.at.slot === null ? {} : { slot: this.at.slot }) });
+      this.record(kind, { load: number, mixer, ...more });
     },
 
     // ── where the run stands ───────────────────────────────────────────────────
-    get load() { return this.run.loads.find((l) => !this.endOf(l.number)) || this.run.loads[this.run.loads.length - 1]; },
-    get allDone() { return this.run.loads.every((l) => this.endOf(l.number)); },
-    get card() { return this.run.cards[this.load.card]; },
-    get log() { return this.live(this.load.number); },
-    get poured() { return this.pouredIn(this.load.number); },
-    get stepIndex() {
-      const moves = this.log.filter((e) => e.kind === "step_done" || e.kind === "step_back");
-      if (moves.length === 0) return 0;
-      const last = moves[moves.length - 1];
-      const at = (last.step || 0) + (last.kind === "step_done" ? 1 : 0);
-      return Math.min(at, this.card.steps.length - 1);
+    get open() {
+      const loads = this.state.loads.filter((load) => !load.ended && load.card !== null);
+      return loads.find((load) => load.mixer === this.run.tickets[this.state.ticket].mixer.key) || loads[0] || null;
     },
-    get step() { return this.card.steps[this.stepIndex]; },
-    get stepSince() {
-      const moves = this.log.filter((e) => e.kind === "step_done" || e.kind === "step_back" || e.kind === "started");
-      return moves.length ? Date.parse(moves[moves.length - 1].at) : null;
+    get at() {
+      const load = this.open;
+      if (load) return { ...load, begun: true };
+      const next = this.state.next;
+      const shown = next || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, taught_by: null, ask_moisture: false };
+      const water = this.run.tickets[shown.ticket].cards[shown.card].water;
+      const may = this.run.tickets[shown.ticket].rescue.may_take_water;
+      return { ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_l: 0, high_l: water.pour.high, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
     },
-
-    // What the last accepted load really took is where the next one begins, never past the highest.
-    get aim() {
-      const pour = this.card.pour;
-      const done = this.run.loads.filter((l) => l.number < this.load.number && (this.endOf(l.number) || {}).kind === "accepted");
-      if (done.length === 0) return pour.target;
-      const last = done[done.length - 1];
-      return Math.min(this.pouredIn(last.number) * this.card.volume_l / this.run.cards[last.card].volume_l, pour.high);
-    },
-    get factor() { return this.card.pour.target > 0 ? this.aim / this.card.pour.target : 1; },
-    get due() {
-      const steps = this.card.steps.slice(0, this.stepIndex + 1);
-      return steps.reduce((sum, s) => sum + s.water_l, 0) * this.factor;
-    },
-    get left() { return Math.max(0, this.due - this.poured); },
+    get allDone() { return !this.open && !this.state.next; },
+    get ticket() { return this.run.tickets[this.at.ticket]; },
+    get told() { return this.run.told[this.at.ticket]; },
+    get card() { return this.ticket.cards[this.at.card]; },
+    get shown() { return this.told.cards[this.at.card]; },
+    get step() { return this.card.steps[this.at.step]; },
+    get factor() { return this.card.water.pour.target > 0 ? this.at.aim_l / this.card.water.pour.target : 1; },
+    get due() { return this.card.steps.slice(0, this.at.step + 1).reduce((sum, s) => sum + s.water_l, 0) * this.factor; },
+    get left() { return Math.max(0, this.due - this.at.poured_l); },
 
     // ── what is shown ──────────────────────────────────────────────────────────
     litres(amount) {
       const value = amount / this.run.litres.per_unit;
       return `${value.toFixed(value < 10 ? 2 : 1)} ${this.run.litres.unit}`;
     },
-    get where() { return `Load ${this.load.number} of ${this.run.loads.length} · step ${this.stepIndex + 1} of ${this.card.steps.length}`; },
-    get title() { return this.allDone ? "All loads are done" : this.step.title; },
-    get detail() { return this.allDone ? "Clean the mixer before it sets." : this.step.detail; },
+    kilos(amount) {
+      const whole = amount / this.run.kilos.per_unit >= 1;
+      const { unit, per_unit: per } = whole ? this.run.kilos : this.run.kilos.below_one;
+      const value = amount / per;
+      return `${value.toFixed(value >= 100 ? 0 : value >= 10 || !whole ? 1 : 2)} ${unit}`;
+    },
+    get where() {
+      if (this.allDone) return "";
+      const total = this.state.loads.length + this.state.to_fill.length;
+      return `Load ${this.at.number} of ${total} · step ${this.at.step + 1} of ${this.card.steps.length}`;
+    },
+    get title() { return this.allDone ? "All loads are done" : this.shown.steps[this.at.step].title; },
+    get detail() { return this.allDone ? "Clean the mixer before it sets." : this.shown.steps[this.at.step].detail; },
     get lines() {
       if (this.allDone) return [];
-      return this.step.lines.map((line) => {
-        if (line.name !== "Water") return line;
+      return this.shown.steps[this.at.step].lines.map((line) => {
+        if (!line.water) return line;
         const wanted = this.step.water_l * this.factor;
         return { ...line, amount: this.step.kind === "sips" ? `up to ${this.litres(wanted)}` : this.litres(wanted) };
       });
@@ -170,99 +170,137 @@
     get judging() { return !this.allDone && this.step.kind === "judge"; },
     get nextTitle() {
       if (this.allDone) return "";
-      const next = this.card.steps[this.stepIndex + 1];
-      return next ? next.title : this.load.number < this.run.loads.length ? `load ${this.load.number + 1}` : "";
+      const next = this.shown.steps[this.at.step + 1];
+      if (next) return next.title;
+      return this.state.next && this.at.begun ? `load ${this.state.next.number}` : "";
     },
     get forwardText() {
       if (this.allDone) return "Look back →";
-      if (this.step.kind === "water" && this.left > 0.005) return `Poured ${this.poured > 0 ? "the rest, " : ""}${this.litres(this.left)}`;
+      if (this.step.kind === "water" && this.left > ENOUGH_L) return `Poured ${this.at.poured_l > 0 ? "the rest, " : ""}${this.litres(this.left)}`;
       if (this.step.kind === "water") return "All water is in: next";
       if (this.step.kind === "sips") return "Enough water: next";
       if (this.step.kind === "add") return "It is in: next";
       if (this.step.kind === "use") return "Load is used up";
       return "Done: next";
     },
-    get mayPour() {
+    get forwardWaits() { return !this.allDone && this.question !== null && this.step.kind === "use"; },
+    get pouring() {
       if (this.allDone) return false;
       const first = this.card.steps.findIndex((s) => s.water_l > 0);
-      if (this.stepIndex < first) return false;
-      return !this.tooMuch && (this.run.correction.may_take_water || this.step.kind === "water");
+      if (this.verdict === "wet") return false; // no water is offered to what is too wet
+      return this.at.step >= first && (this.ticket.rescue.may_take_water || this.step.kind === "water");
     },
+    get jugs() { return this.shown.jugs.filter((jug) => this.at.poured_l + jug.litres <= this.at.high_l + ENOUGH_L); },
+    get mayPour() { return this.pouring && this.jugs.length > 0; },
+    // Past the highest nothing is proposed; what went in all the same can be said, on purpose.
+    get mayConfess() { return !this.allDone && this.at.begun && this.at.poured_l > 0 && !this.mayPour; },
+    get confessText() { return `I did pour ${this.shown.jugs[0].label.replace("+ ", "")} more (hold)`; },
     get noWater() {
-      return !this.allDone && !this.mayPour && !this.run.correction.may_take_water && this.stepIndex > 0 && !this.judging ? "No more water from here on." : "";
+      return !this.allDone && !this.mayPour && !this.ticket.rescue.may_take_water && this.at.step > 0 && !this.judging ? "No more water from here on." : "";
     },
-    get jugs() { return this.card.jugs; },
-    get tooMuch() { return this.poured > this.card.pour.high + 0.005; },
-    get countText() { return this.litres(this.poured); },
-    get targetText() { return `of ${this.litres(this.aim)}`; },
+    get tooMuch() { return !this.allDone && this.at.over; },
+    get countText() { return this.litres(this.at.poured_l); },
+    get targetText() { return `of ${this.litres(this.at.aim_l)}`; },
     get carried() {
-      const planned = this.card.pour.target;
-      if (this.allDone || this.poured > 0 || Math.abs(this.aim - planned) < 0.01 * planned) return "";
-      return `The last load took ${this.litres(this.aim)} for this size: this one begins with that, not with ${this.litres(planned)}.`;
+      if (this.allDone || this.at.poured_l > 0) return "";
+      const planned = this.card.water.pour.target;
+      if (this.at.ask_moisture) {
+        const look = this.ticket.moisture_as ? "look at the heap again and say its moisture" : "look twice whether it was right";
+        return `Load ${this.at.taught_by} took less than this mix ever should: ${look}.`;
+      }
+      if (this.at.taught_by === null || Math.abs(this.at.aim_l - planned) < 0.01 * planned) return "";
+      return `Load ${this.at.taught_by} was right with ${this.litres(this.at.aim_l)} for this size: this one begins with that, not with ${this.litres(planned)}.`;
     },
 
-    get timing() { return !this.allDone && this.step.seconds > 0 && this.stepSince !== null; },
-    get remaining() { return this.step.seconds - (this.now - this.stepSince) / 1000; },
+    get timing() { return !this.allDone && this.step.seconds > 0 && this.at.since_ms !== null; },
+    get remaining() { return this.step.seconds - (this.now - this.at.since_ms) / 1000; },
     get timerOver() { return this.timing && this.remaining < 0; },
     get timerText() { return this.timing ? (this.remaining < 0 ? "+" : "") + clock(this.remaining) : ""; },
     get timerOf() { return this.timing ? (this.remaining < 0 ? "past the time" : `of ${clock(this.step.seconds)}`) : ""; },
 
-    get lifeLeft() {
-      const met = this.log.find((e) => e.kind === "step_done" && (e.step || 0) === this.card.meets);
-      return met ? this.run.life_s - (this.now - Date.parse(met.at)) / 1000 : null;
-    },
+    get lifeLeft() { return this.at.met_ms === null ? null : this.ticket.life_min * 60 - (this.now - this.at.met_ms) / 1000; },
     get lifeLate() { return this.lifeLeft !== null && this.lifeLeft < 0; },
     get lifeText() {
       if (this.allDone || this.lifeLeft === null) return "";
       return this.lifeLate ? `${clock(this.lifeLeft)} past its life` : `${clock(this.lifeLeft)} to use it up`;
     },
 
-    get lastVerdict() {
-      const judged = this.log.filter((e) => e.kind === "judged");
-      return this.judging && judged.length ? judged[judged.length - 1].verdict : "";
+    // ── too dry, too wet ───────────────────────────────────────────────────────
+    get verdict() { return this.judging ? this.at.verdict : ""; },
+    get proposal() { return this.verdict === "wet" ? this.at.proposal : null; },
+    get dryAdvice() { return this.proposal !== null && this.proposal.fits && !this.lifeLate; },
+    get dryLines() {
+      if (!this.dryAdvice) return [];
+      return this.proposal.parts.map((part) => {
+        const scoop = this.shown.scoops[part.key];
+        const counted = scoop ? gauges(part.batch_kg / scoop.kg, scoop.short) : "";
+        return { key: part.key, name: this.told.names[part.key], amount: this.kilos(part.batch_kg), gauges: counted };
+      });
     },
-    get dryKg() {
-      const over = Math.max(0, this.poured - this.aim);
-      return (this.run.correction.dry_kg_per_litre_over || 0) * over;
-    },
-    get dryAdvice() { return this.lastVerdict === "wet" && this.dryKg > 0 && this.dryKg <= this.card.dry_room_kg; },
-    get throwable() {
-      return this.lastVerdict === "wet" || (this.lastVerdict === "dry" && !this.run.correction.may_take_water);
-    },
+    get throwable() { return this.verdict === "wet" || (this.verdict === "dry" && !this.at.may_sip); },
     get advice() {
-      if (this.lastVerdict === "dry") return this.run.correction.too_dry;
-      if (this.lastVerdict !== "wet") return "";
-      const amount = this.dryKg / this.run.kilos.per_unit;
-      const said = `${amount.toFixed(amount < 10 ? 1 : 0)} ${this.run.kilos.unit} of dry mix`;
-      if (this.dryKg > this.card.dry_room_kg) return `By the count it would take ${said}, more than this mixer still holds: throw it away.`;
-      return this.run.correction.too_wet + (this.dryAdvice ? ` By the count, about ${said}.` : "");
+      if (this.verdict === "dry") {
+        if (this.ticket.rescue.may_take_water && !this.at.may_sip) return "The water is at its highest: no more. Use it where it may be stiff, or throw it away.";
+        return this.told.too_dry;
+      }
+      if (this.verdict !== "wet") return "";
+      if (this.lifeLate) return "It is past its life: nothing more goes in. Throw it away.";
+      if (!this.proposal) return this.told.too_wet;
+      const all = this.kilos(this.proposal.parts.reduce((sum, part) => sum + part.batch_kg, 0));
+      if (!this.proposal.fits) {
+        const room = this.kilos(this.proposal.room_kg);
+        return `It would take ${all} of dry mix, and there is room for ${room}: use it where it may be wet, or throw it away.`;
+      }
+      return `${this.told.too_wet} ${this.proposal.by === "count" ? "By the count" : "One step"}: ${all} as it lies.`;
     },
-    get canUndo() { return !this.allDone && this.log.length > 0; },
+    get question() { return this.allDone ? null : this.at.question; },
+    get questionText() {
+      return this.question === null ? "" : `${this.litres(this.question.litres)} were tapped twice on the same count. Was it poured once or twice?`;
+    },
+
+    get lastOwn() {
+      const { standing, loads } = this.state;
+      for (let i = standing.length - 1; i >= 0; i -= 1) {
+        const event = this.events.get(standing[i]);
+        if (event && this.queue.mine(event)) {
+          const late = event.load !== undefined && loads.some((load) => load.mixer === event.mixer && load.number > event.load);
+          return late ? null : event;
+        }
+      }
+      return null;
+    },
+    get canUndo() { return this.lastOwn !== null; },
     get steps() {
-      return this.card.steps.map((s, index) => ({
+      if (this.allDone) return [];
+      return this.shown.steps.map((s, index) => ({
         index,
         title: s.title,
         said: s.lines.map((l) => `${l.name} ${l.amount}`).join("; "),
-        done: index < this.stepIndex,
-        now: index === this.stepIndex,
+        done: index < this.at.step,
+        now: index === this.at.step,
       }));
     },
+    get asideText() { return this.aside.length ? `${this.aside.length === 1 ? "One entry was" : `${this.aside.length} entries were`} not taken: ${this.aside[0].sentence}` : ""; },
 
     draw() {
-      for (const holder of this.root.querySelectorAll("[data-card]")) {
-        holder.hidden = holder.dataset.card !== String(this.load.card);
-      }
+      const key = `${this.at.ticket}-${this.at.card}`;
+      for (const holder of this.root.querySelectorAll("[data-card]")) holder.hidden = holder.dataset.card !== key;
       for (const svg of this.root.querySelectorAll("[data-card]:not([hidden]) .counting")) {
         const from = Number(svg.dataset.from);
-        const high = Math.min(this.poured * Number(svg.dataset.perL), from - 4);
+        const perL = Number(svg.dataset.perL);
+        const high = Math.min(this.at.poured_l * perL, from - 4);
         svg.querySelector(".count").setAttribute("y", from - high);
         svg.querySelector(".count").setAttribute("height", high);
         svg.querySelector(".now").setAttribute("transform", `translate(0 ${from - high})`);
+        // What was taught, and dry mix added, move the notches.
+        const { pour } = this.card.water;
+        svg.querySelector(".aim").setAttribute("transform", `translate(0 ${Math.max((pour.target - this.at.aim_l) * perL, 4 - from)})`);
+        svg.querySelector(".top").setAttribute("transform", `translate(0 ${Math.max((pour.high - this.at.high_l) * perL, 4 - from)})`);
         svg.classList.toggle("too-much", this.tooMuch);
       }
       for (const layer of this.root.querySelectorAll("[data-card]:not([hidden]) [data-step]")) {
-        layer.classList.toggle("yet", Number(layer.dataset.step) > this.stepIndex);
-        layer.classList.toggle("here", Number(layer.dataset.step) === this.stepIndex);
+        layer.classList.toggle("yet", Number(layer.dataset.step) > this.at.step);
+        layer.classList.toggle("here", Number(layer.dataset.step) === this.at.step);
       }
       const ring = this.root.querySelector("[data-ring]");
       const share = this.timing ? Math.max(0, Math.min(1, this.remaining / this.step.seconds)) : 0;
@@ -270,31 +308,51 @@
     },
 
     // ── what a person does ─────────────────────────────────────────────────────
-    begun() { if (!this.log.some((e) => e.kind === "started")) this.record("started"); },
-    pour(litres) {
-      this.begun();
-      this.record("water", { litres: Math.round(litres * 10000) / 10000 });
-    },
+    pour(litres) { this.ofLoad("poured", { litres: Math.round(litres * 10000) / 10000 }); },
     forward() {
       if (this.allDone) { location.assign(document.querySelector('[data-station="5"]').href); return; }
-      this.begun();
-      if (this.step.kind === "water" && this.left > 0.005) this.pour(this.left);
-      if (this.step.kind === "use") this.record("accepted");
-      else this.record("step_done", { step: this.stepIndex });
+      if (this.forwardWaits) return;
+      const { step, poured_l: count } = this.at;
+      const kind = this.step.kind;
+      if (kind === "water" && this.left > ENOUGH_L) {
+        this.ofLoad("poured", { litres: Math.round(this.left * 10000) / 10000, rest_of: Math.round(count * 10000) / 10000 });
+      }
+      if (kind === "use") this.ofLoad("accepted");
+      else this.ofLoad("step_done", { step });
       window.scrollTo(0, 0);
     },
     judge(verdict) {
-      this.begun();
-      const step = this.stepIndex;
-      this.record("judged", { verdict });
-      if (verdict === "right") this.record("step_done", { step });
+      const { step } = this.at;
+      this.ofLoad("judged", { verdict });
+      if (verdict === "right") this.ofLoad("step_done", { step });
     },
-    addDry() { this.record("dry_added", { dry_kg: Math.round(this.dryKg * 1000) / 1000 }); },
-    throwAway() { this.record("thrown_away"); },
-    undo() {
-      const last = this.log[this.log.length - 1];
-      if (last) this.record("undone", { undoes: last.id });
+    addDry() {
+      const thousandth = (kg) => Math.round(kg * 1000) / 1000;
+      const parts = Object.fromEntries(this.proposal.parts.map((part) => [part.key, thousandth(part.batch_kg)]));
+      this.ofLoad("dry_added", { dry_kg: Math.round(this.proposal.dry_kg * 1e6) / 1e6, parts });
     },
+    useAnyway() { this.ofLoad("accepted"); },
+    throwAway() { this.ofLoad("thrown_away"); },
+    once() { this.settle(false); },
+    twice() { this.settle(true); },
+    settle(twice) { this.ofLoad("settled", { about: this.question.about, twice }); },
+    oneMore() { this.record("one_more", { ticket: this.state.ticket }); },
+    undo() { if (this.lastOwn) this.record("undone", { undoes: this.lastOwn.id }); },
+    hold() {
+      this.letGo();
+      this.holding = setTimeout(() => { this.ofLoad("poured", { litres: this.shown.jugs[0].litres, over: true }); }, HOLD_MS);
+    },
+    letGo() { clearTimeout(this.holding); },
+    holdKey(event) { if ((event.key === "Enter" || event.key === " ") && !event.repeat) { event.preventDefault(); this.hold(); } },
+    saveAside() {
+      const link = document.createElement("a");
+      link.href = URL.createObjectURL(new Blob([JSON.stringify(Alpine.raw(this.aside), null, 2)], { type: "application/json" }));
+      link.download = "keeve-entries.json";
+      link.click();
+      setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+    },
+    clearAside() { this.queue.clearAside(); },
+    reload() { location.reload(); },
     toggleSteps() { this.root.querySelector("[data-steps]").showModal(); },
     key(event) {
       if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
@@ -302,7 +360,7 @@
         if (event.key === " ") return; // Space belongs to the button that has the focus
       }
       if (event.key === " " && !this.judging) this.forward();
-      else if (event.key.toLowerCase() === "w" && this.mayPour) this.pour(this.card.sip_l);
+      else if (event.key.toLowerCase() === "w" && this.mayPour && this.at.may_sip) this.pour(this.card.water.sip_l);
       else return;
       event.preventDefault();
     },

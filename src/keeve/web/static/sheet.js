@@ -48,6 +48,7 @@
 
   const sheetComponent = () => ({
     kept: "",
+    meanwhile: [],
     stale: false,
     removed: false,
     root: null,
@@ -60,7 +61,10 @@
     init() {
       this.root = this.$root; // from inside a nested part $root is that part
       this.sheet = JSON.parse(this.root.querySelector("[data-sheet]").textContent);
+      this.version = Number(this.root.dataset.version);
+      this.base = structuredClone(Alpine.raw(this.sheet));
       this.form = this.root.querySelector("form.entries");
+      this.afterMerging();
       this.lists = [...this.form.querySelectorAll("[data-rows]")];
       this.showFaults(JSON.parse(this.root.querySelector("[data-faults]").textContent));
       const chosen = this.form.querySelector(".mixes input:checked");
@@ -191,7 +195,7 @@
           "content-type": "application/json",
           "x-keeve-token": document.querySelector("meta[name=token]").content,
         },
-        body: JSON.stringify(this.sheet),
+        body: JSON.stringify({ sheet: this.sheet, base: this.base, version: this.version }),
       });
     },
 
@@ -206,13 +210,43 @@
       const sent = Alpine.raw(this.sheet);
       try {
         const answer = await this.put(false);
-        if (!answer.ok) throw new Error((await answer.json()).faults[0].sentence);
+        const found = await answer.json();
+        if (!answer.ok) throw new Error(found.faults[0].sentence);
         if (Alpine.raw(this.sheet) === sent) this.dirty = false;
+        // After a merge the page still stands on the older version, until it is loaded again.
+        if (!found.sheet) this.version = found.version;
+        this.base = structuredClone(sent);
         this.kept = "Kept.";
+        if (found.sheet) this.merge(found);
+        else if (this.reloadSoon && !this.dirty) location.reload();
       } catch (error) {
         this.kept = error instanceof TypeError ? "Not kept yet: no connection. It tries again." : error.message;
         this.timer = setTimeout(() => this.keepNow(), TRY_AGAIN_MS);
       }
+    },
+
+    // Somebody else wrote the same sheet: both changes are kept, and the form shows them.
+    merge(found) {
+      const label = (path) => {
+        const field = this.form.querySelector(`[name="${CSS.escape(path)}"]`);
+        const words = field && field.id ? this.form.querySelector(`label[for="${CSS.escape(field.id)}"]`) : null;
+        return words ? words.textContent.trim() : path;
+      };
+      const said = (value) => (value === null || value === undefined || value === "" ? "nothing" : typeof value === "object" ? "another entry" : String(value));
+      const lines = ["Somebody else changed this sheet meanwhile. What only one of you changed is all here."];
+      for (const clash of found.clashes) lines.push(`${label(clash.path)}: yours, ${said(clash.mine)}, stands; theirs was ${said(clash.theirs)}.`);
+      const at = document.activeElement;
+      sessionStorage.setItem("keeve-merged", JSON.stringify({ lines, field: at && at.name ? at.name : "", path: location.pathname }));
+      if (!this.dirty) location.reload();
+      else this.reloadSoon = true; // what is being typed goes first
+    },
+    afterMerging() {
+      const kept = JSON.parse(sessionStorage.getItem("keeve-merged") || "null");
+      if (!kept || kept.path !== location.pathname) return;
+      sessionStorage.removeItem("keeve-merged");
+      this.meanwhile = kept.lines;
+      const field = kept.field ? this.form.querySelector(`[name="${CSS.escape(kept.field)}"]`) : null;
+      if (field) requestAnimationFrame(() => field.focus());
     },
 
     async leave(event) {

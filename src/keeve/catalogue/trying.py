@@ -1,0 +1,82 @@
+"""Plans a sheet as it was typed, and says what is wrong with it instead of failing."""
+
+import hashlib
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, NamedTuple
+
+from pydantic import ValidationError
+
+from keeve.catalogue.loader import Catalogue
+from keeve.catalogue.sheet import JobSheet, resolve
+from keeve.core.errors import Fault, TradeError, faults_of
+from keeve.core.mix import Mix
+from keeve.core.plan import Plan, PlanRequest, plan
+from keeve.core.said import plain
+from keeve.core.ticket import Ticket
+from keeve.core.ticketing import issue
+
+
+class Outlook(NamedTuple):
+    """What the list of jobs says of a sheet."""
+
+    state: str
+    to_fill_m3: float | None
+    mix_name: str
+    loads: int
+
+
+@dataclass(frozen=True)
+class Tried:
+    """A plan, or why there is none."""
+
+    request: PlanRequest | None = None
+    plan: Plan | None = None
+    faults: tuple[Fault, ...] = ()
+
+    @property
+    def mix(self) -> Mix | None:
+        """Return the mix planned with."""
+        return self.request.mix if self.request else None
+
+    @cached_property
+    def ticket(self) -> Ticket | None:
+        """Return the ticket of the plan."""
+        return issue(self.request, self.plan) if self.request and self.plan else None
+
+
+def pruned(document: Any) -> Any:
+    """Drop empty entries: an empty field is a field not filled in."""
+    if isinstance(document, dict):
+        return {k: pruned(v) for k, v in document.items() if v not in ("", None)}
+    return [pruned(v) for v in document if v not in ("", None)] if isinstance(document, list) else document
+
+
+def try_plan(typed: Any, catalogue: Catalogue, already_m3: float = 0.0) -> Tried:
+    """Plan a sheet as typed, less what was made of it already."""
+    try:
+        request = resolve(JobSheet.model_validate(pruned(typed)), catalogue)
+        if already_m3 > 0:
+            request = request.model_copy(update={"already_m3": already_m3})
+        return Tried(request, plan(request))
+    except ValidationError as error:
+        return Tried(faults=faults_of(error))
+    except TradeError as error:
+        return Tried(faults=error.faults)
+
+
+def outlook(typed: Any, catalogue: Catalogue) -> Outlook:
+    """Say how far a sheet has come."""
+    tried = try_plan(typed, catalogue)
+    key = typed.get("mix") if isinstance(typed, dict) else None
+    known = catalogue.mixes.get(key) if isinstance(key, str) else None
+    mix_name = plain(known.name) if known else str(key or "")[:120]
+    if tried.plan is None:
+        return Outlook("measure", None, mix_name, 0)
+    return Outlook("ready", tried.plan.need.net_m3, mix_name, len(tried.plan.loads))
+
+
+def made_from(request: PlanRequest) -> str:
+    """Print what decides a ticket, so that a later sheet can be told to be another; notes and names are not in it."""
+    text = request.model_dump_json(exclude={"already_m3", "at_hand_bags", "at_hand_l"})
+    return hashlib.sha256(text.encode()).hexdigest()

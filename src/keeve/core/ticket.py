@@ -1,0 +1,302 @@
+"""The ticket: the one document that outlives a plan. Stored, printed, served and mixed from; free of language.
+
+It holds everything a mixer needs and refers to nothing else. A ticket is never changed: a change of sheet makes a new
+revision. Its shape has a version of its own; documents of older versions climb in `ticket_past`.
+"""
+
+from typing import Final, Literal
+
+from pydantic import Field
+
+from keeve.core.errors import Frozen
+from keeve.core.material import Role
+from keeve.core.procedure import StepKind
+from keeve.core.said import Words
+from keeve.core.vessels import Container, Mixer
+from keeve.core.working import Working
+
+VERSION: Final = 1
+
+
+class Window(Frozen):
+    """Lowest, target and highest water [L]; the highest is never passed."""
+
+    low: float
+    target: float
+    high: float
+
+
+class FillMark(Frozen):
+    """A dose as fills of a container: so many, each to the same mark."""
+
+    container: str
+    """Key of the container among the ticket's measures."""
+    fills: int
+    mark_down_mm: float
+    """From the rim down to the level surface; 0 is struck."""
+    mark_up_mm: float
+    struck_exact: float
+    """The same volume in fills struck at the rim."""
+
+
+class TicketDose(Frozen):
+    """One constituent of a load, the way it is measured: packs, fills with a mark, or the scale."""
+
+    key: str
+    name: Words
+    role: Role
+    dry_kg: float
+    batch_kg: float
+    """As it goes on the scale, with the water it holds."""
+    solid_l: float
+    """Room it takes in the finished mix, with the water it brings."""
+    gauged_l: float
+    packs: float | None = None
+    pack_kg: float | None = None
+    pack_word: str = "bag"
+    fill: FillMark | None = None
+
+
+class TicketAdmixture(Frozen):
+    """An admixture in one load."""
+
+    key: str
+    name: Words
+    when: str
+    mass_kg: float
+    volume_l: float | None
+    """Of a liquid."""
+    water_l: float
+
+
+class BroughtWater(Frozen):
+    """One line of the water account, signed as it counts toward the free water."""
+
+    key: str
+    name: Words
+    litres: float
+    by: Literal["heap", "pack", "admixture", "ice"]
+    """Heaps and packs bring it with every kilogram; admixture and ice come once."""
+
+
+class TicketWater(Frozen):
+    """Where one load's free water comes from [L]."""
+
+    free: Window
+    pour: Window
+    brought: tuple[BroughtWater, ...]
+    first_l: float
+    hold_back_l: float
+    sip_l: float
+    """One careful step when the mix is too dry."""
+    ice_kg: float = 0.0
+
+    @property
+    def brought_l(self) -> float:
+        """Water in the mix before anything is poured [L]."""
+        return sum(line.litres for line in self.brought)
+
+    @property
+    def once_l(self) -> float:
+        """Water that comes once, however much dry mix is added later: admixtures and ice [L]."""
+        return sum(line.litres for line in self.brought if line.by in ("admixture", "ice"))
+
+
+class StepPart(Frozen):
+    """Part of a dose that goes in at one step."""
+
+    key: str
+    """Key of the dose; `water`, `ice`, or `admixture:` and a key."""
+    share: float
+    batch_kg: float
+    solid_l: float
+
+
+class TicketStep(Frozen):
+    """One step of the work."""
+
+    kind: StepKind
+    title: Words
+    detail: Words = ""
+    seconds: int = 0
+    parts: tuple[StepPart, ...] = ()
+    water_l: float = 0.0
+
+
+class TicketCard(Frozen):
+    """What one load is mixed from; loads of one size share a card."""
+
+    volume_m3: float
+    fresh_kg: float
+    doses: tuple[TicketDose, ...]
+    admixtures: tuple[TicketAdmixture, ...] = ()
+    water: TicketWater
+    steps: tuple[TicketStep, ...] = Field(min_length=1)
+    meets: int = Field(ge=0)
+    """Step in which water and binder meet: the working life runs from there."""
+    seconds: int = 0
+
+    @property
+    def dry_kg(self) -> float:
+        """Dry mass of all constituents [kg]."""
+        return sum(d.dry_kg for d in self.doses)
+
+
+class TicketLoad(Frozen):
+    """One load the ticket plans."""
+
+    card: int = Field(ge=0)
+    volume_m3: float
+
+
+class TicketTotal(Frozen):
+    """One constituent over all loads of the ticket."""
+
+    key: str
+    name: Words
+    dry_kg: float
+    batch_kg: float
+    packs: float | None = None
+
+
+class Division(Frozen):
+    """One way of dividing the order, for comparing."""
+
+    strategy: str
+    loads: int
+    bags: int
+    left_l: float
+
+
+class TicketTarget(Frozen):
+    """What a measured consistency should come to."""
+
+    use: Words
+    measure: str
+    low: float
+    high: float
+    unit: str
+    source: str
+
+
+class Look(Frozen):
+    """What the mix must be like, and what may still be done to it."""
+
+    test: Words
+    dry: Words
+    right: Words
+    wet: Words
+    targets: tuple[TicketTarget, ...] = ()
+
+
+class Rescue(Frozen):
+    """What may be done to a load that is not right."""
+
+    may_take_water: bool
+    may_take_dry: bool
+    too_dry: Words
+    too_wet: Words
+    stiffened: Words
+    dry_kg_per_litre: float | None = None
+    """Dry mix that takes up a litre too much; None where it may not be added."""
+
+
+class MoreWater(Frozen):
+    """What one step of water too much costs."""
+
+    extra_l: float
+    ratio_name: str
+    ratio: float
+    ratio_after: float
+    strength_change_percent: float
+    estimated: bool
+
+
+class Bound(Frozen):
+    """One thing that keeps a load from being bigger."""
+
+    name: Words
+    volume_m3: float
+
+
+class NamedRatio(Frozen):
+    """A ratio by which the trade judges the mix."""
+
+    name: str
+    value: float
+
+
+class LoadKey(Frozen):
+    """Which load: its number in the job, and the mixer it is made in."""
+
+    number: int = Field(ge=1, le=100_000)
+    mixer: str
+
+
+class Ticket(Frozen):
+    """Everything that is mixed from."""
+
+    version: Literal[1] = 1
+    core_version: str
+    revision: int = Field(1, ge=1)
+    """Counts the tickets of a job."""
+    round: int = Field(1, ge=1)
+    """Counts how often the whole order was begun: the same again tomorrow is round 2."""
+    counted: tuple[LoadKey, ...] = ()
+    """Loads that were made, or in the mixer, when this revision was made for the rest."""
+    mix_key: str
+    mix_name: Words
+    mix_as: str
+    """Equal where one load may teach another: mix, dry masses, water, admixtures, ice."""
+    moisture_as: str
+    """Equal where nobody said anything new of the heaps."""
+    mixer: Mixer
+    measures: tuple[Container, ...]
+    """Containers the doses are measured with."""
+    jug: Container
+    net_m3: float
+    order_m3: float
+    left_m3: float
+    """Of the order, what this ticket plans."""
+    made_m3: float
+    """What its loads make."""
+    ratios: tuple[NamedRatio, ...]
+    bounds: tuple[Bound, ...]
+    strategy: str
+    reason: Words
+    divisions: tuple[Division, ...]
+    count: int
+    bags: int
+    cards: tuple[TicketCard, ...] = Field(min_length=1)
+    loads: tuple[TicketLoad, ...] = Field(min_length=1)
+    totals: tuple[TicketTotal, ...]
+    pour_l: Window
+    """Water to pour over all loads."""
+    minutes_mixing: float
+    life_min: float
+    full_m3: float
+    """No fuller than this with fresh mix."""
+    by_dry_mass: bool = False
+    """The placed volume follows the dry mass alone, as with hemp: water adds none."""
+    look: Look
+    rescue: Rescue
+    more_water: MoreWater | None = None
+    dry_cast_kg: float | None = None
+    cautions: tuple[Words, ...] = ()
+    temperatures: Words = ""
+    warnings: tuple[Words, ...] = ()
+    workings: dict[str, Working] = {}
+    """By the path of the figure they explain: `cards.0.water.pour.target`."""
+
+    @property
+    def bag_word(self) -> str:
+        """What the packs are called: bag, pail, kit."""
+        return next((d.pack_word for d in self.cards[0].doses if d.packs is not None), "bag")
+
+    def numbers(self, card: int) -> list[int]:
+        """Number the loads of a card within the ticket, from 1. Plain arithmetic."""
+        return [number for number, load in enumerate(self.loads, 1) if load.card == card]
+
+    def measure(self, key: str) -> Container:
+        """Return the container of a dose. Plain arithmetic."""
+        return next(c for c in self.measures if c.key == key)

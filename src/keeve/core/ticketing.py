@@ -1,0 +1,278 @@
+"""Writes the ticket of a plan: the one place that knows both."""
+
+import hashlib
+from typing import Final
+
+from keeve.core.admixtures import AdmixtureDose
+from keeve.core.dosing import ICE, Card, Dose
+from keeve.core.material import WET_HEAPS
+from keeve.core.mix import Mix
+from keeve.core.plan import Plan, PlanRequest
+from keeve.core.proportions import WaterWindow
+from keeve.core.rescue import dry_to_add_kg
+from keeve.core.ticket import (
+    Bound,
+    BroughtWater,
+    Division,
+    FillMark,
+    Look,
+    MoreWater,
+    NamedRatio,
+    Rescue,
+    StepPart,
+    Ticket,
+    TicketAdmixture,
+    TicketCard,
+    TicketDose,
+    TicketLoad,
+    TicketStep,
+    TicketTarget,
+    TicketTotal,
+    TicketWater,
+    Window,
+)
+from keeve.core.vessels import Fill
+from keeve.core.water import AccountLine, WaterAccount
+from keeve.core.working import PRACTICE, Given, Working
+
+MOST_BROUGHT: Final = 0.9
+"""Make-up that brings more than this share of the target water itself does not dry a load."""
+
+
+def issue(request: PlanRequest, plan: Plan) -> Ticket:
+    """Write the ticket of a plan.
+
+    Parameters
+    ----------
+    request, plan : what was asked and what came of it
+
+    Returns
+    -------
+    the ticket, first revision; it refers to nothing else
+
+    References
+    ----------
+    The methods named in the workings.
+    """
+    mix = request.mix
+    cards = tuple(_card(card, mix) for card in plan.cards)
+    rescue = _rescue(mix, cards[0])
+    return Ticket(
+        core_version=plan.core_version,
+        mix_key=mix.key,
+        mix_name=mix.name,
+        mix_as=_mix_as(request, plan),
+        moisture_as=_moisture_as(request),
+        mixer=request.mixer,
+        measures=tuple(c for c in request.gauges if c.key in _used(plan)),
+        jug=request.jug,
+        net_m3=plan.need.net_m3,
+        order_m3=plan.need.order_m3,
+        left_m3=plan.left_m3,
+        made_m3=plan.made_m3,
+        ratios=tuple(NamedRatio(name=r.name, value=r.value) for r in plan.ratios),
+        bounds=tuple(Bound(name=limit.name, volume_m3=limit.volume_m3) for limit in plan.limits),
+        strategy=plan.strategy,
+        reason=plan.reason,
+        divisions=tuple(
+            Division(
+                strategy=s.strategy, loads=len(s.volumes_m3), bags=s.bags_opened, left_l=round(s.left_m3 * 1000, 6)
+            )
+            for s in plan.splits
+        ),
+        count=len(plan.loads),
+        bags=plan.split.bags_opened,
+        cards=cards,
+        loads=tuple(TicketLoad(card=load.card, volume_m3=load.volume_m3) for load in plan.loads),
+        totals=tuple(
+            TicketTotal(key=t.material_key, name=t.name, dry_kg=t.dry_kg, batch_kg=t.batch_kg, packs=t.packs)
+            for t in plan.totals
+        ),
+        pour_l=_window(plan.water_l),
+        minutes_mixing=plan.minutes_mixing,
+        life_min=mix.working_life_min,
+        full_m3=min(limit.volume_m3 for limit in plan.limits if limit.bounds_fresh),
+        by_dry_mass=mix.basis.basis == "bio-aggregate",
+        look=_look(mix),
+        rescue=rescue,
+        more_water=_more_water(plan),
+        dry_cast_kg=plan.dry_cast_kg,
+        cautions=tuple(c.sentence for c in mix.cautions),
+        temperatures=mix.temperatures.sentence if mix.temperatures else "",
+        warnings=plan.warnings,
+        workings=_workings(plan, cards, rescue),
+    )
+
+
+def _used(plan: Plan) -> set[str]:
+    return {d.gauge.container_key for card in plan.cards for d in card.doses if d.gauge is not None}
+
+
+def _mix_as(request: PlanRequest, plan: Plan) -> str:
+    """Name what must be alike for one load to teach the next; short, and not meant to be read."""
+    parts = [f"{c.material.key}={c.dry_kg_m3:.4f}" for c in plan.proportions.constituents]
+    parts += [f"{w.admixture.key}={w.amount:g} {w.unit}" for w in request.admixtures]
+    parts += [f"water={plan.proportions.water.target:.4f}", f"ice={request.ice_percent or 0:g}"]
+    return f"{request.mix.key} {hashlib.sha256(' '.join(parts).encode()).hexdigest()[:12]}"
+
+
+def _moisture_as(request: PlanRequest) -> str:
+    heaps = [m.key for m in request.mix.materials() if m.role in WET_HEAPS]
+    given = request.moisture_percent
+    return " ".join(f"{key}={given[key]:g}" if key in given else f"{key}=?" for key in heaps)
+
+
+def _window(water: WaterWindow) -> Window:
+    return Window(low=water.low, target=water.target, high=water.high)
+
+
+def _fill(fill: Fill) -> FillMark:
+    return FillMark(
+        container=fill.container_key,
+        fills=fill.fills,
+        mark_down_mm=fill.mark_down_mm,
+        mark_up_mm=fill.mark_up_mm,
+        struck_exact=fill.struck_exact,
+    )
+
+
+def _dose(dose: Dose) -> TicketDose:
+    return TicketDose(
+        key=dose.material_key,
+        name=dose.name,
+        role=dose.role,
+        dry_kg=dose.dry_kg,
+        batch_kg=dose.batch_kg,
+        solid_l=dose.solid_l,
+        gauged_l=dose.gauged_l,
+        packs=dose.packs,
+        pack_kg=dose.pack_kg,
+        pack_word=dose.pack_word,
+        fill=_fill(dose.gauge) if dose.gauge else None,
+    )
+
+
+def _admixture(given: AdmixtureDose) -> TicketAdmixture:
+    return TicketAdmixture(
+        key=given.key,
+        name=given.name,
+        when=given.when,
+        mass_kg=given.mass_kg,
+        volume_l=given.volume_l,
+        water_l=given.water_l,
+    )
+
+
+def _brought(line: AccountLine, heaps: set[str], packs: set[str]) -> BroughtWater:
+    by = "heap" if line.key in heaps else "pack" if line.key in packs else "ice" if line.key == ICE else "admixture"
+    return BroughtWater.model_validate({"key": line.key, "name": line.name, "litres": line.litres, "by": by})
+
+
+def _water(water: WaterAccount, mix: Mix) -> TicketWater:
+    heaps = {m.key for m in mix.materials() if m.role in WET_HEAPS}
+    packs = {m.key for m in mix.materials()} - heaps
+    return TicketWater(
+        free=_window(water.free),
+        pour=_window(water.pour),
+        brought=tuple(_brought(line, heaps, packs) for line in water.lines),
+        first_l=water.first_l,
+        hold_back_l=water.hold_back_l,
+        sip_l=water.sip_l,
+        ice_kg=water.ice_kg,
+    )
+
+
+def _card(card: Card, mix: Mix) -> TicketCard:
+    return TicketCard(
+        volume_m3=card.volume_m3,
+        fresh_kg=card.fresh_kg,
+        doses=tuple(_dose(d) for d in card.doses),
+        admixtures=tuple(_admixture(a) for a in card.admixtures),
+        water=_water(card.water, mix),
+        steps=tuple(
+            TicketStep(
+                kind=step.kind,
+                title=step.title,
+                detail=step.detail,
+                seconds=step.seconds,
+                parts=tuple(
+                    StepPart(key=p.material_key, share=p.share, batch_kg=p.batch_kg, solid_l=p.solid_l)
+                    for p in step.doses
+                ),
+                water_l=step.water_l,
+            )
+            for step in card.steps
+        ),
+        meets=card.meets,
+        seconds=card.seconds,
+    )
+
+
+def _look(mix: Mix) -> Look:
+    seen = mix.consistency
+    targets = tuple(
+        TicketTarget(use=t.use, measure=t.measure, low=t.low, high=t.high, unit=t.unit, source=t.source)
+        for t in mix.targets
+    )
+    return Look(test=seen.test, dry=seen.dry, right=seen.right, wet=seen.wet, targets=targets)
+
+
+def _rescue(mix: Mix, card: TicketCard) -> Rescue:
+    rule = mix.late_water
+    per_litre = None
+    brought = card.water.brought_l - card.water.once_l
+    if rule.dry_may_be_added and brought < MOST_BROUGHT * card.water.free.target:
+        per_litre = dry_to_add_kg(1.0, card.water.free.target / card.dry_kg, brought / card.dry_kg)
+    return Rescue(
+        may_take_water=rule.allowed != "never",
+        may_take_dry=per_litre is not None,
+        too_dry=rule.too_dry,
+        too_wet=rule.too_wet,
+        stiffened=rule.stiffened,
+        dry_kg_per_litre=per_litre,
+    )
+
+
+def _more_water(plan: Plan) -> MoreWater | None:
+    cost = plan.litre_more
+    if cost is None:
+        return None
+    return MoreWater(
+        extra_l=cost.extra_l,
+        ratio_name="w/c" if cost.kind == "concrete" else "w/p",
+        ratio=cost.ratio,
+        ratio_after=cost.ratio_after,
+        strength_change_percent=cost.strength_change_percent,
+        estimated=cost.estimated,
+    )
+
+
+def _workings(plan: Plan, cards: tuple[TicketCard, ...], rescue: Rescue) -> dict[str, Working]:
+    found = {"order_m3": plan.order_working, "count": plan.loads_working}
+    if plan.bags_working is not None:
+        found["bags"] = plan.bags_working
+    found |= {f"ratios.{i}.value": r.working for i, r in enumerate(plan.ratios)}
+    found |= {f"bounds.{i}.volume_m3": limit.working for i, limit in enumerate(plan.limits)}
+    for i, card in enumerate(plan.cards):
+        found[f"cards.{i}.water.pour.target"] = card.water.working
+        found |= {f"cards.{i}.water.brought.{j}.litres": line.working for j, line in enumerate(card.water.lines)}
+    if plan.litre_more is not None:
+        found["more_water.strength_change_percent"] = plan.litre_more.working
+    if rescue.dry_kg_per_litre is not None:
+        found["rescue.dry_kg_per_litre"] = _rescue_working(cards[0], rescue.dry_kg_per_litre)
+    return found
+
+
+def _rescue_working(card: TicketCard, per_litre: float) -> Working:
+    brought = card.water.brought_l - card.water.once_l
+    return Working(
+        figure="Dry mix for each litre too much",
+        formula="1 / (target − brought by the make-up)",
+        given=(
+            Given("target free water per kg dry", card.water.free.target / card.dry_kg, ""),
+            Given("brought per kg dry", brought / card.dry_kg, ""),
+        ),
+        result=per_litre,
+        unit="kg",
+        source=PRACTICE,
+    )

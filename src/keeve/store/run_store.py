@@ -1,0 +1,349 @@
+"""A job's tickets and its log: taken in, numbered, and read back; flushes only, the caller commits."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Any, Final, NamedTuple
+from uuid import UUID
+
+from pydantic import ValidationError
+from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from keeve.catalogue.trying import Outlook
+from keeve.core.events import Accepted, Event, OneMore, Settled, Started, ThrownAway, Undone, read_event
+from keeve.core.run import Run, fold
+from keeve.core.said import plain
+from keeve.core.ticket import LoadKey, Ticket
+from keeve.core.ticket_past import open_ticket
+from keeve.store.tables import Document, EventRow, JobRow, TicketRow
+
+CHANNEL: Final = "keeve_run"
+AHEAD: Final = timedelta(minutes=5)
+"""A tap without the phone's own word on its clock may be so far ahead of ours."""
+BEFORE: Final = timedelta(days=1)
+"""A tap may be so much older than the job's first ticket: clocks stray, years do not."""
+_CHANGES_THE_LIST: Final = (Started, Accepted, ThrownAway, Undone, OneMore, Settled)
+
+
+class Unreadable(NamedTuple):
+    """A row that cannot be read: shown as what it is, and it takes nothing else down."""
+
+    what: str
+    key: str
+    at: datetime
+    why: str
+
+
+class Refused(NamedTuple):
+    """An event that is refused for good, and why."""
+
+    id: str
+    sentence: str
+
+
+class Numbered(NamedTuple):
+    """An event as the log has it."""
+
+    n: int
+    body: Document
+
+
+@dataclass(frozen=True, slots=True)
+class Posted:
+    """What came of a post: events new or known, with their numbers, and those refused."""
+
+    numbered: list[Numbered]
+    refused: list[Refused]
+    n: int
+    added: int
+
+
+@dataclass(frozen=True, slots=True)
+class Log:
+    """All a job's tickets and events, and the run they fold to."""
+
+    tickets: dict[int, Ticket]
+    made_at: dict[int, datetime]
+    made_from: dict[int, str]
+    events: list[Event]
+    unreadable: list[Unreadable]
+    run: Run
+    n: int
+
+    @property
+    def newest(self) -> Ticket | None:
+        """Return the ticket that is mixed from now, where one can be read."""
+        return self.tickets[max(self.tickets)] if self.tickets else None
+
+
+class RunStore:
+    """Tickets and log of a crew's jobs."""
+
+    def __init__(self, session: Session, crew_id: UUID) -> None:
+        self.session = session
+        self.crew_id = crew_id
+
+    # ── reading ──────────────────────────────────────────────────────────────
+
+    def log(self, job: JobRow) -> Log:
+        """Read everything that was kept of a job's mixing; what cannot be read is set apart."""
+        lost: list[Unreadable] = []
+        tickets, made_at, made_from = self._tickets(job.id, lost)
+        events = self._events(job.id, lost)
+        return Log(tickets, made_at, made_from, events, lost, fold(tickets, events), job.event_n)
+
+    def _tickets(
+        self, job_id: UUID, lost: list[Unreadable]
+    ) -> tuple[dict[int, Ticket], dict[int, datetime], dict[int, str]]:
+        query = (
+            select(TicketRow.revision, TicketRow.made_at, TicketRow.made_from, TicketRow.document)
+            .where(TicketRow.crew_id == self.crew_id, TicketRow.job_id == job_id)
+            .order_by(TicketRow.revision)
+        )
+        found: dict[int, Ticket] = {}
+        made_at: dict[int, datetime] = {}
+        made_from: dict[int, str] = {}
+        for revision, at, origin, document in self.session.execute(query):
+            try:
+                ticket = open_ticket(document)
+                found[revision] = ticket.model_copy(update={"revision": revision})
+                made_at[revision], made_from[revision] = at, origin
+            except ValueError as error:
+                lost.append(Unreadable("ticket", str(revision), at, str(error)))
+        return found, made_at, made_from
+
+    def _events(self, job_id: UUID, lost: list[Unreadable]) -> list[Event]:
+        query = (
+            select(EventRow.n, EventRow.received_at, EventRow.body)
+            .where(EventRow.crew_id == self.crew_id, EventRow.job_id == job_id)
+            .order_by(EventRow.n)
+        )
+        found: list[Event] = []
+        for n, at, body in self.session.execute(query):
+            try:
+                found.append(read_event(body))
+            except (ValidationError, ValueError):
+                lost.append(Unreadable("entry", str(n), at, "This entry of the log cannot be read."))
+        return found
+
+    def since(self, job_id: UUID, n: int, most: int = 500) -> list[Numbered]:
+        """Return events of a job's log after number `n`."""
+        query = (
+            select(EventRow.n, EventRow.body)
+            .where(EventRow.crew_id == self.crew_id, EventRow.job_id == job_id, EventRow.n > n)
+            .order_by(EventRow.n)
+            .limit(most)
+        )
+        return [Numbered(*row) for row in self.session.execute(query)]
+
+    def ticket_n(self, job_id: UUID) -> int:
+        """Return the number of a job's newest ticket."""
+        query = select(JobRow.ticket_n).where(JobRow.crew_id == self.crew_id, JobRow.id == job_id)
+        return self.session.scalar(query) or 0
+
+    def raw(self, job_id: UUID, what: str, key: int) -> Any:
+        """Return a ticket or an entry of the log as it is kept; None where there is none."""
+        if what == "ticket":
+            query = select(TicketRow.document).where(TicketRow.revision == key, TicketRow.job_id == job_id)
+            query = query.where(TicketRow.crew_id == self.crew_id)
+        else:
+            query = select(EventRow.body).where(EventRow.n == key, EventRow.job_id == job_id)
+            query = query.where(EventRow.crew_id == self.crew_id)
+        return self.session.scalar(query)
+
+    # ── tickets ──────────────────────────────────────────────────────────────
+
+    def keep(
+        self,
+        job: JobRow,
+        ticket: Ticket,
+        origin: str,
+        log: Log,
+        *,
+        again: bool = False,
+        made_at: datetime | None = None,
+    ) -> Ticket:
+        """Keep a ticket as the job's next revision; the job is locked.
+
+        Parameters
+        ----------
+        job, ticket : the job, and the ticket of what is still to fill
+        origin : print of the request
+        log : the log it was made beside
+        again : the whole order is begun once more
+        made_at : when; now, unless it is told
+        """
+        before = log.newest
+        round_ = (before.round if before else 1) + (1 if again and before else 0)
+        counted = tuple(
+            LoadKey(number=load.number, mixer=load.mixer) for load in log.run.loads if load.ended != "thrown_away"
+        )
+        kept = ticket.model_copy(update={"revision": job.ticket_n + 1, "round": round_, "counted": counted})
+        self.session.add(
+            TicketRow(
+                crew_id=self.crew_id,
+                job_id=job.id,
+                revision=kept.revision,
+                made_at=made_at or datetime.now(UTC),
+                made_from=origin,
+                document=kept.model_dump(mode="json"),
+            )
+        )
+        job.ticket_n = kept.revision
+        job.changed_at = datetime.now(UTC)
+        self.session.flush()
+        self._tell(job)
+        self.refresh(job)
+        return kept
+
+    def _tell(self, job: JobRow) -> None:
+        payload = f"{self.crew_id} {job.id} {job.event_n} {job.ticket_n}"
+        self.session.execute(select(func.pg_notify(CHANNEL, payload)))
+
+    # ── the log ──────────────────────────────────────────────────────────────
+
+    def append(
+        self, job: JobRow, raws: Iterable[Any], sent_at: datetime | None = None, received: datetime | None = None
+    ) -> Posted:
+        """Take events in; ids already there change nothing. The job is locked.
+
+        Parameters
+        ----------
+        job : whose log
+        raws : event documents as sent
+        sent_at : the sender's clock when it sent them
+        received : our clock
+        """
+        now = received or datetime.now(UTC)
+        first = self.session.scalar(
+            select(func.min(TicketRow.made_at)).where(TicketRow.crew_id == self.crew_id, TicketRow.job_id == job.id)
+        )
+        good: dict[str, Event] = {}
+        refused: list[Refused] = []
+        for raw in raws:
+            try:
+                event = _corrected(raw, sent_at, now)
+                _sensible(event, now, first, job)
+                good.setdefault(event.id, event)
+            except ValueError as error:
+                refused.append(Refused(_id_of(raw), _sentence(error)))
+        known = self._known(good)
+        for id_ in [i for i, where in known.items() if where[0] != job.id]:
+            refused.append(Refused(id_, "This entry is in another job's log already."))
+            del good[id_]
+        numbered = [Numbered(n, body) for where, n, body in known.values() if where == job.id]
+        new = [event for event in good.values() if event.id not in known]
+        numbered += self._insert(job, new, now)
+        if new:
+            self._tell(job)
+        if any(isinstance(event, _CHANGES_THE_LIST) for event in new):
+            self.refresh(job)
+        return Posted(numbered, refused, job.event_n, len(new))
+
+    def _known(self, good: dict[str, Event]) -> dict[str, tuple[UUID, int, Document]]:
+        query = select(EventRow.id, EventRow.job_id, EventRow.n, EventRow.body).where(
+            EventRow.crew_id == self.crew_id, EventRow.id.in_(list(good))
+        )
+        return {id_: (job_id, n, body) for id_, job_id, n, body in self.session.execute(query)}
+
+    def _insert(self, job: JobRow, new: list[Event], now: datetime) -> list[Numbered]:
+        taken = [
+            Numbered(number, event.model_dump(mode="json", exclude_none=True))
+            for number, event in enumerate(new, job.event_n + 1)
+        ]
+        rows = [
+            {
+                "crew_id": self.crew_id,
+                "job_id": job.id,
+                "n": one.n,
+                "id": one.body["id"],
+                "received_at": now,
+                "body": one.body,
+            }
+            for one in taken
+        ]
+        if rows:
+            self.session.execute(insert(EventRow).values(rows))
+            job.event_n += len(rows)
+            self.session.flush()
+        return taken
+
+    def refresh(self, job: JobRow) -> None:
+        """Bring what the list of jobs says of a run up to date."""
+        log = self.log(job)
+        ticket = log.newest
+        if ticket is None:
+            return
+        run = log.run
+        in_round = [s for s in run.loads if s.ticket in log.tickets and log.tickets[s.ticket].round == ticket.round]
+        job.made = sum(1 for state in in_round if state.ended == "accepted")
+        job.loads = job.made + len(run.to_fill) + sum(1 for state in in_round if not state.ended)
+        job.state = "done" if run.done else "mixing"
+        job.to_fill_m3 = ticket.net_m3
+        job.mix_name = plain(ticket.mix_name)
+        self.session.flush()
+
+
+def _corrected(raw: Any, sent_at: datetime | None, now: datetime) -> Event:
+    """Read an event as sent, and put its moment onto our clock.
+
+    While the page that took the tap lives it says the tap's age by its monotonic clock; after that the tap's wall
+    time is set right by how far the sender's clock is off now.
+    """
+    if not isinstance(raw, dict):
+        raise ValueError("An entry of the log is a document.")  # noqa: TRY004 - one family for the caller
+    document = dict(raw)
+    age_s = document.pop("age_s", None)
+    event = read_event(document)
+    at = event.at
+    if isinstance(age_s, int | float) and 0 <= age_s <= 30 * 86_400:
+        at = now - timedelta(seconds=age_s)
+    elif sent_at is not None:
+        at = event.at + (now - sent_at)
+    elif event.at > now + AHEAD:
+        raise ValueError("This entry is dated in the future, and nothing says how far that clock is off.")
+    at = min(at, now)
+    at = at.astimezone(UTC).replace(microsecond=at.microsecond // 1000 * 1000)
+    return event.model_copy(update={"at": at, "tapped_at": event.at})
+
+
+def _sensible(event: Event, now: datetime, first: datetime | None, job: JobRow) -> None:
+    if first is not None and event.at < min(first, job.created_at, now) - BEFORE:
+        raise ValueError("This entry is dated long before the job was begun: set that phone's clock.")
+    if isinstance(event, Started | OneMore) and event.ticket > job.ticket_n:
+        raise ValueError("This entry names a ticket the job does not have.")
+
+
+def _id_of(raw: Any) -> str:
+    return str(raw.get("id", ""))[:36] if isinstance(raw, dict) else ""
+
+
+def _sentence(error: ValueError) -> str:
+    if not isinstance(error, ValidationError):
+        return str(error)
+    first = error.errors(include_url=False)[0]
+    if first["type"].startswith("union_tag"):
+        return "This kind of entry is not known here: load the page again."
+    if first["type"] == "timezone_aware":
+        return "The time of this entry has no zone."
+    return f"This entry cannot be read: {'.'.join(str(p) for p in first['loc'][-1:])}."
+
+
+def catch_up(session: Session, seen: Callable[[JobRow], Outlook]) -> int:
+    """Bring the list's words of jobs up to date that were kept by an earlier version; returns how many.
+
+    Parameters
+    ----------
+    session : open session; the caller commits
+    seen : says what the list shows of a job's sheet
+    """
+    jobs = list(session.scalars(select(JobRow).where(JobRow.state == "")))
+    for job in jobs:
+        if job.ticket_n:
+            RunStore(session, job.crew_id).refresh(job)
+        if not job.state:
+            job.state, job.to_fill_m3, job.mix_name, job.loads = seen(job)
+    session.flush()
+    return len(jobs)

@@ -1,0 +1,373 @@
+"use strict";
+// The browser's twin of core/run.py: the same log folded over the same tickets, for the time without a network.
+// Pure: no page, no clock. Golden vectors written by the Python tests hold the two together.
+
+(() => {
+  const SAME_TAP_MS = 3000;
+  const NEAR = 1e-6;
+  const ROOM = 1.005;
+  const OVER_L = 0.005;
+  const SMALLEST_SHARE = 0.001;
+  const OF_LOAD = new Set(["started", "poured", "step_done", "step_back", "judged", "dry_added", "accepted", "thrown_away", "settled"]);
+
+  const less = (a, b) => (a < b ? -1 : a > b ? 1 : 0);
+  const ms = (event) => Math.floor(Date.parse(event.at));
+  const sum = (list) => list.reduce((total, one) => total + one, 0);
+
+  // ── order, and what was taken back ─────────────────────────────────────────
+  const inOrder = (events) => {
+    const unique = new Map();
+    for (const event of events) {
+      const known = unique.get(event.id);
+      const rank = known && (less(ms(event), ms(known)) || less(event.phone, known.phone) || less(event.seq, known.seq));
+      if (!known || rank < 0) unique.set(event.id, event);
+    }
+    const latest = new Map();
+    const taps = [];
+    const byPhone = [...unique.values()].sort((a, b) => less(a.phone, b.phone) || less(a.seq, b.seq) || less(ms(a), ms(b)) || less(a.id, b.id));
+    for (const event of byPhone) {
+      const at = Math.max(ms(event), latest.get(event.phone) || 0);
+      latest.set(event.phone, at);
+      taps.push({ event, at });
+    }
+    return taps.sort((a, b) => less(a.at, b.at) || less(a.event.phone, b.event.phone) || less(a.event.seq, b.event.seq) || less(a.event.id, b.event.id));
+  };
+
+  const standing = (taps) => {
+    const byId = new Map(taps.map((tap) => [tap.event.id, tap.event]));
+    const dead = new Set();
+    const early = new Map();
+    const took = new Map();
+    const seen = new Set();
+    const alive = new Map(); // mixer -> load -> taps that count
+    const count = (event, by) => {
+      if (!OF_LOAD.has(event.kind)) return;
+      if (!alive.has(event.mixer)) alive.set(event.mixer, new Map());
+      const loads = alive.get(event.mixer);
+      loads.set(event.load, (loads.get(event.load) || 0) + by);
+    };
+    const inTime = (event) => {
+      if (!OF_LOAD.has(event.kind)) return true;
+      for (const [load, n] of alive.get(event.mixer) || []) if (n > 0 && load > event.load) return false;
+      return true;
+    };
+    const come = (event) => {
+      seen.add(event.id);
+      const undoing = early.get(event.id);
+      if (undoing !== undefined && inTime(event)) {
+        dead.add(event.id);
+        took.set(undoing, { id: event.id, gone: true });
+      } else count(event, 1);
+    };
+    const turn = (undoing, event, gone) => {
+      took.set(undoing.id, { id: event.id, gone });
+      if (gone) dead.add(event.id);
+      else dead.delete(event.id);
+      count(event, gone ? -1 : 1);
+    };
+    const undo = (undoing) => {
+      seen.add(undoing.id);
+      const target = byId.get(undoing.undoes);
+      if (!target) return;
+      if (target.kind === "undone") {
+        const turned = took.get(target.id);
+        if (turned && inTime(byId.get(turned.id))) {
+          took.delete(target.id);
+          turn(undoing, byId.get(turned.id), !turned.gone);
+        }
+      } else if (!seen.has(target.id)) {
+        if (!early.has(target.id)) early.set(target.id, undoing.id);
+      } else if (!dead.has(target.id) && inTime(target)) {
+        turn(undoing, target, true);
+      }
+    };
+    for (const tap of taps) (tap.event.kind === "undone" ? undo : come)(tap.event);
+    return taps.filter((tap) => tap.event.kind !== "undone" && !dead.has(tap.event.id));
+  };
+
+  // ── taps to loads ──────────────────────────────────────────────────────────
+  const ticketOf = (load, tickets) => (load.ticket === null ? undefined : tickets[load.ticket]);
+  const cardIndex = (load, ticket) => (load.slot !== null && load.slot < ticket.loads.length ? ticket.loads[load.slot].card : 0);
+  const cardOf = (load, tickets) => {
+    const ticket = ticketOf(load, tickets);
+    return ticket ? ticket.cards[cardIndex(load, ticket)] : null;
+  };
+  const dryOf = (card) => sum(card.doses.map((dose) => dose.dry_kg));
+  const onceOf = (card) => sum(card.water.brought.filter((line) => line.by === "admixture" || line.by === "ice").map((line) => line.litres));
+
+  const step = (load, event, at, tickets) => {
+    if (event.kind === "step_back") {
+      load.step = event.step;
+      load.since = at;
+      return;
+    }
+    const card = cardOf(load, tickets);
+    if (card && event.step === card.meets && load.met === null) load.met = at;
+    if (event.step >= load.step) {
+      load.step = event.step + 1;
+      load.since = at;
+    }
+  };
+
+  const take = (load, tap, index, tickets) => {
+    const { event, at } = tap;
+    if (event.kind === "started") {
+      if (load.ticket === null) {
+        load.ticket = event.ticket;
+        load.slot = event.slot === undefined ? null : event.slot;
+        load.since = at;
+      }
+    } else if (event.kind === "poured") {
+      load.poured.push({ ...tap, index });
+      load.fresh = false;
+    } else if (event.kind === "step_done" || event.kind === "step_back") {
+      step(load, event, at, tickets);
+    } else if (event.kind === "judged") {
+      load.verdicts.push(event.verdict);
+      load.fresh = true;
+      if (load.lookedAt < 0) load.lookedAt = index;
+    } else if (event.kind === "dry_added") {
+      load.dry += event.dry_kg;
+      load.fresh = false;
+      for (const [key, kg] of Object.entries(event.parts || {})) load.added[key] = (load.added[key] || 0) + kg;
+    } else if (event.kind === "settled") {
+      load.settled.set(event.about, event.twice);
+    } else {
+      load.ended = event.kind;
+      load.endedMs = at;
+      load.endAt = index;
+    }
+  };
+
+  const mayBeOne = (first, then) => {
+    const a = first.event;
+    const b = then.event;
+    if (a.rest_of != null && b.rest_of != null && Math.abs(a.rest_of - b.rest_of) < NEAR) return true;
+    return Math.abs(a.litres - b.litres) < NEAR && a.phone !== b.phone && then.at - first.at <= SAME_TAP_MS;
+  };
+
+  const countWater = (load) => {
+    const counted = [];
+    let asked = -1;
+    for (const tap of load.poured) {
+      const like = counted.find((other) => mayBeOne(other, tap));
+      const twice = load.settled.get(tap.event.id);
+      if (!like || twice) counted.push(tap);
+      else if (twice === undefined && !load.question) {
+        load.question = { about: tap.event.id, like: like.event.id, litres: tap.event.litres };
+        asked = tap.index;
+      }
+    }
+    for (const tap of counted) {
+      load.pouredL += tap.event.litres;
+      if (load.lookedAt >= 0 && load.lookedAt < tap.index) load.lateL += tap.event.litres;
+    }
+    load.pours = counted.length;
+    if (load.question && load.ended === "accepted" && load.endAt > asked) {
+      load.waits = true;
+      load.ended = "";
+      load.endedMs = null;
+      load.endAt = -1;
+    }
+  };
+
+  const readLoads = (taps, tickets) => {
+    const found = new Map();
+    taps.forEach((tap, index) => {
+      const { event, at } = tap;
+      if (!OF_LOAD.has(event.kind)) return;
+      const key = `${event.load} ${event.mixer}`;
+      if (!found.has(key)) {
+        found.set(key, {
+          number: event.load, mixer: event.mixer, first: index, begun: at, ticket: null, slot: null, endAt: -1, endedMs: null,
+          met: null, step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {}, ended: "",
+          settled: new Map(), pouredL: 0, lateL: 0, pours: 0, question: null, waits: false, taughtBy: null, perDry: null,
+        });
+      }
+      take(found.get(key), tap, index, tickets);
+    });
+    const loads = [...found.values()];
+    for (const load of loads) countWater(load);
+    return loads;
+  };
+
+  // ── what teaches ───────────────────────────────────────────────────────────
+  const revisions = (tickets) => Object.keys(tickets).map(Number).sort((a, b) => a - b);
+  const erasOf = (tickets) => {
+    const eras = {};
+    let before = null;
+    let era = 0;
+    for (const revision of revisions(tickets)) {
+      if (before && tickets[revision].moisture_as !== before.moisture_as) era += 1;
+      eras[revision] = era;
+      before = tickets[revision];
+    }
+    return eras;
+  };
+  const teaches = (load, tickets) => {
+    const card = cardOf(load, tickets);
+    if (!card || load.ended !== "accepted" || load.question) return false;
+    const counted = load.pours > 0 || card.water.pour.target <= 0;
+    return counted && (load.verdicts.length === 0 || load.verdicts[load.verdicts.length - 1] === "right");
+  };
+  const perDryOf = (load, card) => (load.pouredL + onceOf(card)) / (dryOf(card) + load.dry);
+  const teacherOf = (ticket, revision, mixer, before, loads, tickets, eras) => {
+    let best = null;
+    for (const load of loads) {
+      if (load.mixer !== mixer || load.endAt < 0 || load.endAt >= before || !teaches(load, tickets)) continue;
+      if (ticketOf(load, tickets).mix_as !== ticket.mix_as || eras[load.ticket] !== eras[revision]) continue;
+      if (!best || load.endAt > best.endAt) best = load;
+    }
+    return best;
+  };
+  const limit = (card, value, more) => {
+    const once = onceOf(card);
+    return Math.max((value + once) * (1 + more / dryOf(card)) - once, 0);
+  };
+  const aimOf = (card, perDry, more) => {
+    const { pour } = card.water;
+    if (perDry === null) return [limit(card, pour.target, more), false];
+    const taught = Math.max(perDry * (dryOf(card) + more) - onceOf(card), 0);
+    return [Math.min(taught, limit(card, pour.high, more)), taught < limit(card, pour.low, more) - NEAR];
+  };
+
+  // ── a load as it stands ────────────────────────────────────────────────────
+  const madeL = (load, card, ticket) => {
+    const more = load.dry / dryOf(card);
+    const whole = card.volume_m3 * 1000 * (1 + more);
+    if (ticket.by_dry_mass) return whole;
+    return whole + load.pouredL + onceOf(card) - (card.water.pour.target + onceOf(card)) * (1 + more);
+  };
+
+  const proposalOf = (load, ticket, card) => {
+    const once = onceOf(card);
+    const dry = dryOf(card);
+    const [aim] = aimOf(card, load.perDry, 0);
+    if (aim + once <= 0) return null;
+    const perLitre = dry / (aim + once);
+    const byCount = (load.pouredL + once) * perLitre - dry - load.dry;
+    const counts = byCount > SMALLEST_SHARE * (dry + load.dry);
+    const dryKg = counts ? byCount : card.water.sip_l * perLitre;
+    const litresPerKg = (card.volume_m3 * 1000 - (ticket.by_dry_mass ? 0 : card.water.pour.target + once)) / dry;
+    const room = Math.max(ticket.full_m3 * 1000 * ROOM - madeL(load, card, ticket), 0) / litresPerKg;
+    return {
+      by: counts ? "count" : "step",
+      dry_kg: dryKg,
+      parts: card.doses.map((d) => ({ key: d.key, dry_kg: (dryKg * d.dry_kg) / dry, batch_kg: (dryKg * d.batch_kg) / dry })),
+      fits: dryKg <= room,
+      room_kg: room,
+    };
+  };
+
+  const stateOf = (load, tickets) => {
+    const ticket = ticketOf(load, tickets);
+    const card = cardOf(load, tickets);
+    const verdict = load.verdicts.length && load.fresh ? load.verdicts[load.verdicts.length - 1] : "";
+    const taught = teaches(load, tickets);
+    const state = {
+      number: load.number, mixer: load.mixer, ticket: load.ticket || 0, slot: load.slot, card: ticket ? cardIndex(load, ticket) : null,
+      volume_m3: card ? card.volume_m3 : 0, begun_ms: load.begun, ended_ms: load.endedMs, met_ms: load.met,
+      step: card ? Math.min(load.step, card.steps.length - 1) : load.step, since_ms: load.since,
+      poured_l: load.pouredL, late_l: load.lateL, pours: load.pours, dry_added_kg: load.dry, added_kg: load.added,
+      verdicts: load.verdicts, verdict, ended: load.ended, accept_waits: load.waits, taught_by: load.taughtBy,
+      teaches: taught, how: !taught ? "" : load.dry > 0 ? "rescued" : load.lateL > 0 ? "sipped" : "poured",
+      water_per_dry: card ? perDryOf(load, card) : 0, question: load.question,
+      aim_l: 0, ask_moisture: false, low_l: 0, high_l: 0, over: false, may_sip: false, made_m3: 0, proposal: null,
+    };
+    if (!card) return state;
+    [state.aim_l, state.ask_moisture] = aimOf(card, load.perDry, load.dry);
+    state.low_l = limit(card, card.water.pour.low, load.dry);
+    state.high_l = limit(card, card.water.pour.high, load.dry);
+    state.over = load.pouredL > state.high_l + OVER_L;
+    state.may_sip = ticket.rescue.may_take_water && load.pouredL + card.water.sip_l <= state.high_l + NEAR;
+    state.made_m3 = Math.max(madeL(load, card, ticket), 0) / 1000;
+    if (verdict === "wet" && ticket.rescue.may_take_dry) state.proposal = proposalOf(load, ticket, card);
+    return state;
+  };
+
+  // ── what is still to make ──────────────────────────────────────────────────
+  const toFill = (tickets, now, loads, taps) => {
+    if (now === null) return [];
+    const ticket = tickets[now];
+    const counted = new Set(ticket.counted.map((key) => `${key.number} ${key.mixer}`));
+    const used = new Set();
+    let extra = 0;
+    for (const load of loads) {
+      const lost = load.ended === "thrown_away";
+      const other = ticketOf(load, tickets);
+      const mine = other && other.round === ticket.round;
+      if (counted.has(`${load.number} ${load.mixer}`)) {
+        if (lost && mine) extra += 1;
+      } else if (!mine || lost) {
+        continue;
+      } else if (load.ticket === now && load.slot !== null && load.slot < ticket.loads.length && !used.has(load.slot)) {
+        used.add(load.slot);
+      } else {
+        extra -= 1;
+      }
+    }
+    extra += taps.filter((tap) => tap.event.kind === "one_more" && tap.event.ticket === now).length;
+    const free = ticket.loads.map((one, i) => ({ slot: i, card: one.card })).filter((one) => !used.has(one.slot));
+    if (extra < 0) return free.slice(-extra);
+    return [...free, ...Array.from({ length: extra }, () => ({ slot: null, card: 0 }))];
+  };
+
+  const nextOf = (tickets, now, loads, eras, slots) => {
+    if (now === null || slots.length === 0) return null;
+    const ticket = tickets[now];
+    const { slot, card: index } = slots[0];
+    const card = ticket.cards[index];
+    const teacher = teacherOf(ticket, now, ticket.mixer.key, Infinity, loads, tickets, eras);
+    const [aim, ask] = aimOf(card, teacher ? perDryOf(teacher, cardOf(teacher, tickets)) : null, 0);
+    return {
+      number: loads.reduce((most, load) => Math.max(most, load.number), 0) + 1, mixer: ticket.mixer.key, ticket: now, slot,
+      card: index, volume_m3: card.volume_m3, aim_l: aim, taught_by: teacher ? teacher.number : null, ask_moisture: ask,
+    };
+  };
+
+  const usedOf = (states, tickets) => {
+    const used = {};
+    for (const state of states) {
+      const ticket = tickets[state.ticket];
+      if (!ticket || state.card === null) continue;
+      for (const dose of ticket.cards[state.card].doses) used[dose.key] = (used[dose.key] || 0) + dose.batch_kg;
+      for (const [key, kg] of Object.entries(state.added_kg)) used[key] = (used[key] || 0) + kg;
+    }
+    return used;
+  };
+
+  const fold = (tickets, events) => {
+    const taps = standing(inOrder(events));
+    const loads = readLoads(taps, tickets);
+    const eras = erasOf(tickets);
+    for (const load of loads) {
+      const ticket = ticketOf(load, tickets);
+      const teacher = ticket ? teacherOf(ticket, load.ticket, load.mixer, load.first, loads, tickets, eras) : null;
+      if (teacher) {
+        load.taughtBy = teacher.number;
+        load.perDry = perDryOf(teacher, cardOf(teacher, tickets));
+      }
+    }
+    const ordered = [...loads].sort((a, b) => less(a.number, b.number) || less(a.first, b.first));
+    const states = ordered.map((load) => stateOf(load, tickets));
+    const all = revisions(tickets);
+    const now = all.length ? all[all.length - 1] : null;
+    const slots = toFill(tickets, now, loads, taps);
+    const inRound = states.filter((s) => now !== null && tickets[s.ticket] && tickets[s.ticket].round === tickets[now].round);
+    return {
+      ticket: now,
+      loads: states,
+      to_fill: slots.map((one) => one.card),
+      made_m3: sum(inRound.filter((s) => s.ended === "accepted").map((s) => s.made_m3)),
+      thrown_m3: sum(inRound.filter((s) => s.ended === "thrown_away").map((s) => s.made_m3)),
+      to_make_m3: now === null ? 0 : sum(slots.map((one) => tickets[now].cards[one.card].volume_m3)),
+      next: nextOf(tickets, now, loads, eras, slots),
+      used_kg: usedOf(states, tickets),
+      poured_l: sum(states.map((s) => s.poured_l)),
+      done: states.length > 0 && slots.length === 0 && states.every((s) => s.ended !== ""),
+      standing: taps.map((tap) => tap.event.id),
+    };
+  };
+
+  globalThis.keeveFold = { fold };
+})();

@@ -1,0 +1,94 @@
+"""The browser folds a log to the same run as the core: vectors made here, folded in Chromium."""
+
+import json
+import math
+import random
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser
+
+from keeve.core.run import fold
+from keeve.core.ticket import LoadKey, Ticket
+from keeve.web.mixer.routes import NOT_FOR_THE_PAGE
+from keeve.web.render import STATIC
+from tests.core.test_run import BOTH, DAMP, random_events, ticket_of
+
+pytestmark = pytest.mark.browser
+RUNS = 600
+KINDS = [
+    "poured",
+    "poured",
+    "poured",
+    "judged",
+    "judged",
+    "step_done",
+    "step_back",
+    "dry_added",
+    "accepted",
+    "accepted",
+]
+KINDS += ["thrown_away", "undone", "undone", "one_more", "started", "settled"]
+
+
+def ticket_sets() -> list[dict[int, Ticket]]:
+    """Tickets of several kinds: two moistures, ice, hemp, plaster that takes nothing, an admixture, a second round."""
+    first = ticket_of(moisture_percent=DAMP)
+    iced = ticket_of(moisture_percent=DAMP, ice_percent=40)
+    can = ticket_of(moisture_percent=DAMP, admixtures=[{"admixture": "plasticiser", "dose": "400 mL/100 kg"}])
+    hemp, plaster = ticket_of(mix="hemp-lime-wall", mixer=None), ticket_of(mix="casting-plaster-70", mixer=None)
+    again = first.model_copy(update={"revision": 2, "round": 2, "counted": (LoadKey(number=1, mixer="drum-site"),)})
+    kept = ticket_of(2, already_m3=0.1, moisture_percent=DAMP)
+    return [BOTH, {1: first, 2: kept}, {1: iced}, {1: can}, {1: hemp}, {1: plaster}, {1: first, 2: again}, {2: BOTH[2]}]
+
+
+def vectors() -> Iterator[tuple[dict[str, Any], dict[str, Any]]]:
+    rng = random.Random(20260914)
+    sets = ticket_sets()
+    for seed in range(RUNS):
+        tickets = sets[seed % len(sets)]
+        a, b = (rng.choices(KINDS, k=rng.randrange(16)) for _ in range(2))
+        events = random_events(seed, a, b)
+        for event in list(events):  # most taps are made in the mixer of the ticket
+            assert event.phone
+        given = {
+            "tickets": {r: t.model_dump(mode="json", exclude=NOT_FOR_THE_PAGE) for r, t in tickets.items()},
+            "events": [e.model_dump(mode="json", exclude_none=True) for e in events],
+        }
+        yield given, fold(tickets, events).model_dump(mode="json")
+
+
+def differences(path: str, ours: Any, theirs: Any) -> list[str]:
+    if isinstance(ours, dict) and isinstance(theirs, dict):
+        keys = sorted({*ours, *theirs})
+        return [
+            d for key in keys for d in differences(f"{path}.{key}", ours.get(key, "absent"), theirs.get(key, "absent"))
+        ]
+    if isinstance(ours, list) and isinstance(theirs, list) and len(ours) == len(theirs):
+        return [d for i, pair in enumerate(zip(ours, theirs, strict=True)) for d in differences(f"{path}.{i}", *pair)]
+    numbers = all(isinstance(v, int | float) and not isinstance(v, bool) for v in (ours, theirs))
+    same = math.isclose(ours, theirs, rel_tol=1e-9, abs_tol=1e-9) if numbers else ours == theirs
+    return [] if same else [f"{path}: {ours!r} here, {theirs!r} in the browser"]
+
+
+def test_the_browser_folds_every_vector_to_the_same_run(browser: Browser) -> None:
+    page = browser.new_page()
+    page.evaluate((STATIC / "run_fold.js").read_text(encoding="utf-8"))
+    made = list(vectors())
+    fold_all = "s => JSON.stringify(JSON.parse(s).map((v) => keeveFold.fold(v.tickets, v.events)))"
+    answers = json.loads(page.evaluate(fold_all, json.dumps([given for given, _ in made])))
+    page.close()
+    wrong = [
+        d
+        for n, ((_, ours), theirs) in enumerate(zip(made, answers, strict=True))
+        for d in differences(f"run {n}", ours, theirs)
+    ]
+    assert wrong == []
+    # The vectors are worth something: they hold every kind of outcome.
+    loads = [load for _, run in made for load in run["loads"]]
+    assert sum(load["proposal"] is not None for load in loads) > 20
+    assert sum(load["question"] is not None for load in loads) > 20
+    assert sum(load["taught_by"] is not None for load in loads) > 20
+    assert {load["ended"] for load in loads} == {"", "accepted", "thrown_away"}
+    assert any(load["card"] is None for load in loads)

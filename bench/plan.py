@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""How long plan() takes for ten shapes and twenty loads, beside the same arithmetic written straight-line.
+"""How long plan() and its ticket take for ten shapes and twenty loads, beside the same arithmetic straight-line.
 
 Run: .keeve/venv/bin/python bench/plan.py
 """
@@ -11,6 +11,8 @@ from collections.abc import Callable
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.core.plan import PlanRequest, plan
+from keeve.core.ticket_past import open_ticket
+from keeve.core.ticketing import issue
 
 ROUNDS = 400
 SHAPES = [
@@ -76,11 +78,16 @@ def main() -> None:
     given = request()
     result = plan(given)
     ours, bare = median_ms(lambda: plan(given)), median_ms(straight)
+    ticket = median_ms(lambda: issue(given, result))
+    stored = issue(given, result).model_dump(mode="json")
+    read = median_ms(lambda: open_ticket(stored))
     same = sum(load[1] for load in straight()) / next(t.batch_kg for t in result.totals if t.role == "sand")
     print(f"{len(given.shapes)} shapes, {len(result.loads)} loads, {ROUNDS} rounds")
     print(f"plan()           {ours:7.3f} ms median   (must stay under 2)")
     print(f"straight-line    {bare:7.3f} ms median   sand agrees to {abs(same - 1):.1e}")
     print(f"ratio            {ours / bare:7.1f}")
+    print(f"ticket of it     {ticket:7.3f} ms median   (must stay under 1)")
+    print(f"read back        {read:7.3f} ms median")
     times = {}
     for key in load_catalogue().mixes:
         sheet = JobSheet.model_validate({"shapes": [{"kind": "known", "volume_l": 60}], "mix": key})

@@ -89,6 +89,6 @@ def test_the_browser_folds_every_vector_to_the_same_run(browser: Browser) -> Non
     loads = [load for _, run in made for load in run["loads"]]
     assert sum(load["proposal"] is not None for load in loads) > 20
     assert sum(load["question"] is not None for load in loads) > 20
-    assert sum(load["taught_by"] is not None for load in loads) > 20
+    assert sum(load["taught_by"] is not None for load in loads) > 10
     assert {load["ended"] for load in loads} == {"", "accepted", "thrown_away"}
     assert any(load["card"] is None for load in loads)

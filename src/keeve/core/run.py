@@ -157,7 +157,8 @@ class _Load:
     met_ms: int | None = None
     step: int = 0
     since_ms: int = 0
-    poured: list[Tap] = field(default_factory=list)
+    poured: list[tuple[int, Tap]] = field(default_factory=list)
+    """With their places in the order."""
     verdicts: list[Verdict] = field(default_factory=list)
     fresh: bool = False
     """Nothing went in since the last look."""
@@ -195,12 +196,13 @@ def fold(tickets: Mapping[int, Ticket], events: Iterable[Event]) -> Run:
     taps = standing(in_order(events))
     loads = _read_loads(taps, tickets)
     eras = _eras(tickets)
+    teachers = sorted((load for load in loads if _teaches(load, tickets)), key=lambda load: -load.end_at)
     for load in loads:
-        _teach(load, loads, tickets, eras)
+        _teach(load, teachers, tickets, eras)
     states = tuple(_state(load, tickets) for load in sorted(loads, key=lambda one: (one.number, one.first)))
     now = max(tickets) if tickets else None
     slots = _to_fill(tickets, now, loads, taps)
-    following = _next(tickets, now, loads, eras, slots)
+    following = _next(tickets, now, loads, teachers, eras, slots)
     current = tickets[now] if now is not None else None
     round_ = [s for s in states if current and s.ticket in tickets and tickets[s.ticket].round == current.round]
     return Run(
@@ -234,7 +236,7 @@ def _read_loads(taps: list[Tap], tickets: Mapping[int, Ticket]) -> list[_Load]:
             load = found[key] = _Load(event.load, event.mixer, index, tap.at_ms, since_ms=tap.at_ms)
         _take(load, event, tap, index, tickets)
     for load in found.values():
-        _count_water(load, taps)
+        _count_water(load)
     return list(found.values())
 
 
@@ -243,7 +245,7 @@ def _take(load: _Load, event: LoadEvent, tap: Tap, index: int, tickets: Mapping[
         if load.ticket is None:
             load.ticket, load.slot, load.since_ms = event.ticket, event.slot, tap.at_ms
     elif isinstance(event, Poured):
-        load.poured.append(tap)
+        load.poured.append((index, tap))
         load.fresh = False
     elif isinstance(event, StepDone | StepBack):
         _step(load, event, tap, tickets)
@@ -285,25 +287,24 @@ def _card_index(load: _Load, ticket: Ticket) -> int:
     return ticket.loads[load.slot].card if load.slot is not None and load.slot < len(ticket.loads) else 0
 
 
-def _count_water(load: _Load, taps: list[Tap]) -> None:
+def _count_water(load: _Load) -> None:
     """Add the pours up; one that may be another told twice waits for its answer."""
     counted: list[Tap] = []
-    for tap in load.poured:
+    asked = -1
+    for place, tap in load.poured:
         like = next((other for other in counted if _may_be_one(other, tap)), None)
         twice = load.settled.get(tap.event.id)
+        litres = tap.event.litres if isinstance(tap.event, Poured) else 0.0
         if like is None or twice:
             counted.append(tap)
+            load.poured_l += litres
+            if 0 <= load.looked_at < place:
+                load.late_l += litres
         elif twice is None and load.question is None:
-            litres = tap.event.litres if isinstance(tap.event, Poured) else 0.0
             load.question = Question(about=tap.event.id, like=like.event.id, litres=litres)
-    place = {tap.event.id: index for index, tap in enumerate(taps)}
-    for tap in counted:
-        litres = tap.event.litres if isinstance(tap.event, Poured) else 0.0
-        load.poured_l += litres
-        if 0 <= load.looked_at < place[tap.event.id]:
-            load.late_l += litres
+            asked = place
     load.pours = len(counted)
-    if load.question is not None and load.ended == "accepted" and load.end_at > place[load.question.about]:
+    if load.question is not None and load.ended == "accepted" and load.end_at > asked:
         load.waits, load.ended, load.ended_ms, load.end_at = True, "", None, -1
 
 
@@ -313,7 +314,8 @@ def _may_be_one(first: Tap, then: Tap) -> bool:
         return False
     if a.rest_of is not None and b.rest_of is not None and abs(a.rest_of - b.rest_of) < _NEAR:
         return True
-    same = abs(a.litres - b.litres) < _NEAR and a.phone != b.phone
+    # Two tabs of one browser are one hand.
+    same = abs(a.litres - b.litres) < _NEAR and a.phone.partition(".")[0] != b.phone.partition(".")[0]
     return same and then.at_ms - first.at_ms <= SAME_TAP_MS
 
 
@@ -348,26 +350,22 @@ def _per_dry(load: _Load, card: TicketCard) -> float:
 
 
 def _teacher(
-    ticket: Ticket, mixer: str, before: int, loads: list[_Load], tickets: Mapping[int, Ticket], eras: dict[int, int]
+    ticket: Ticket, mixer: str, before: int, teachers: list[_Load], tickets: Mapping[int, Ticket], eras: dict[int, int]
 ) -> _Load | None:
-    """Find the last accepted load that teaches one of this ticket and mixer."""
-    best: _Load | None = None
-    for load in loads:
-        if load.mixer != mixer or not 0 <= load.end_at < before or not _teaches(load, tickets):
-            continue
+    """Find the last accepted load that teaches one of this ticket and mixer; `teachers` the latest first."""
+    for load in teachers:
         other = tickets[load.ticket]  # type: ignore[index]
-        if other.mix_as != ticket.mix_as or eras[other.revision] != eras[ticket.revision]:
-            continue
-        if best is None or load.end_at > best.end_at:
-            best = load
-    return best
+        same = load.mixer == mixer and other.mix_as == ticket.mix_as and eras[other.revision] == eras[ticket.revision]
+        if same and load.end_at < before:
+            return load
+    return None
 
 
-def _teach(load: _Load, loads: list[_Load], tickets: Mapping[int, Ticket], eras: dict[int, int]) -> None:
+def _teach(load: _Load, teachers: list[_Load], tickets: Mapping[int, Ticket], eras: dict[int, int]) -> None:
     ticket = tickets.get(load.ticket) if load.ticket is not None else None
     if ticket is None:
         return
-    teacher = _teacher(ticket, load.mixer, load.first, loads, tickets, eras)
+    teacher = _teacher(ticket, load.mixer, load.first, teachers, tickets, eras)
     card = _card_of(teacher, tickets) if teacher else None
     if teacher is not None and card is not None:
         load.taught_by, load.per_dry = teacher.number, _per_dry(teacher, card)
@@ -519,6 +517,7 @@ def _next(
     tickets: Mapping[int, Ticket],
     now: int | None,
     loads: list[_Load],
+    teachers: list[_Load],
     eras: dict[int, int],
     slots: list[tuple[int | None, int]],
 ) -> NextLoad | None:
@@ -527,7 +526,7 @@ def _next(
     ticket = tickets[now]
     slot, index = slots[0]
     card = ticket.cards[index]
-    teacher = _teacher(ticket, ticket.mixer.key, 1 << 60, loads, tickets, eras)
+    teacher = _teacher(ticket, ticket.mixer.key, 1 << 60, teachers, tickets, eras)
     taught_card = _card_of(teacher, tickets) if teacher else None
     per_dry = _per_dry(teacher, taught_card) if teacher and taught_card else None
     aim_l, ask = _aim(card, per_dry, 0.0)

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any, Final, NamedTuple
 
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
@@ -12,6 +13,11 @@ from keeve.core.units import System, show
 _FIELD: Final = re.compile(r"\{([a-z_]+)\}")
 _PLACES: Final = {"ratio": 2, "whole": 0}
 """Decimals of figures that have no unit of measure."""
+
+
+@lru_cache(maxsize=4096)  # stored documents may hold anything
+def _fields(msg: str) -> frozenset[str]:
+    return frozenset(_FIELD.findall(msg))
 
 
 class Amount(NamedTuple):
@@ -57,8 +63,8 @@ class Said:
     values: tuple[tuple[str, Any], ...]
 
     def __init__(self, msg: str, **values: Any) -> None:
-        missing = set(_FIELD.findall(msg)) ^ set(values)
-        if missing:
+        if values.keys() != _fields(msg):
+            missing = values.keys() ^ _fields(msg)
             raise ValueError(f"“{msg}” and its quantities do not fit: {', '.join(sorted(missing))}")
         object.__setattr__(self, "msg", msg)
         object.__setattr__(self, "values", tuple(sorted(values.items())))
@@ -120,11 +126,11 @@ def _value_json(value: Any) -> Any:
 def _read(given: Any) -> Said:
     if isinstance(given, Said):
         return given
-    if not isinstance(given, (list, tuple)) or len(given) != 2 or not isinstance(given[0], str):
+    pair = isinstance(given, (list, tuple)) and len(given) == 2
+    if not pair or not isinstance(given[0], str) or not isinstance(given[1], dict):
         raise ValueError("A message is a text and its quantities.")
     msg, values = given
-    pairs = values.items() if isinstance(values, dict) else ()
-    return Said(msg, **{str(key): _read_value(value) for key, value in pairs})
+    return Said(msg, **{str(key): _read_value(value) for key, value in values.items()})
 
 
 def _read_value(given: Any) -> Any:

@@ -6,9 +6,11 @@ import json
 from functools import cache
 from pathlib import Path
 from typing import Any, Final
+from urllib.parse import quote
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse
+from fastapi.routing import iter_route_contexts
 from fastapi.templating import Jinja2Templates
 from jinja2 import ChainableUndefined, Environment, FileSystemLoader, pass_context
 from jinja2.runtime import Context
@@ -91,6 +93,16 @@ def plain_number(value: float, what: str, units: System) -> str:
 
 
 @pass_context
+def _url_for(context: Context, name: str, **given: Any) -> str:
+    """Return an address by its name; prepared once, for asking every router for each link is slow."""
+    app = context["request"].app
+    paths: dict[str, str] | None = getattr(app.state, "paths", None)
+    if paths is None:
+        paths = app.state.paths = {str(c.name): str(c.path) for c in iter_route_contexts(app.routes) if c.name}
+    return paths[name].format(**{key: quote(str(value), safe="") for key, value in given.items()})
+
+
+@pass_context
 def _spoken(context: Context, value: Any) -> Any:
     """Put every message into the reader's units, wherever a template prints one."""
     return put(value, context["units"]) if isinstance(value, Said) else value
@@ -114,6 +126,7 @@ def _environment() -> Environment:
     environment.tests["is_own"] = lambda key: str(key).startswith(OWN)
     environment.globals |= {
         "static": _static,
+        "url_for": _url_for,
         "next_number": lambda: next(_numbers),
         "saying": saying,
         "saying_plain": plain_number,

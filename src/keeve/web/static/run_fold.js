@@ -143,7 +143,7 @@
     const a = first.event;
     const b = then.event;
     if (a.rest_of != null && b.rest_of != null && Math.abs(a.rest_of - b.rest_of) < NEAR) return true;
-    return Math.abs(a.litres - b.litres) < NEAR && a.phone !== b.phone && then.at - first.at <= SAME_TAP_MS;
+    return Math.abs(a.litres - b.litres) < NEAR && a.phone.split(".")[0] !== b.phone.split(".")[0] && then.at - first.at <= SAME_TAP_MS;
   };
 
   const countWater = (load) => {
@@ -211,14 +211,10 @@
     return counted && (load.verdicts.length === 0 || load.verdicts[load.verdicts.length - 1] === "right");
   };
   const perDryOf = (load, card) => (load.pouredL + onceOf(card)) / (dryOf(card) + load.dry);
-  const teacherOf = (ticket, revision, mixer, before, loads, tickets, eras) => {
-    let best = null;
-    for (const load of loads) {
-      if (load.mixer !== mixer || load.endAt < 0 || load.endAt >= before || !teaches(load, tickets)) continue;
-      if (ticketOf(load, tickets).mix_as !== ticket.mix_as || eras[load.ticket] !== eras[revision]) continue;
-      if (!best || load.endAt > best.endAt) best = load;
-    }
-    return best;
+  // `teachers` the latest first.
+  const teacherOf = (ticket, revision, mixer, before, teachers, tickets, eras) => {
+    const same = (load) => load.mixer === mixer && ticketOf(load, tickets).mix_as === ticket.mix_as && eras[load.ticket] === eras[revision];
+    return teachers.find((load) => load.endAt < before && same(load)) || null;
   };
   const limit = (card, value, more) => {
     const once = onceOf(card);
@@ -312,12 +308,12 @@
     return [...free, ...Array.from({ length: extra }, () => ({ slot: null, card: 0 }))];
   };
 
-  const nextOf = (tickets, now, loads, eras, slots) => {
+  const nextOf = (tickets, now, loads, teachers, eras, slots) => {
     if (now === null || slots.length === 0) return null;
     const ticket = tickets[now];
     const { slot, card: index } = slots[0];
     const card = ticket.cards[index];
-    const teacher = teacherOf(ticket, now, ticket.mixer.key, Infinity, loads, tickets, eras);
+    const teacher = teacherOf(ticket, now, ticket.mixer.key, Infinity, teachers, tickets, eras);
     const [aim, ask] = aimOf(card, teacher ? perDryOf(teacher, cardOf(teacher, tickets)) : null, 0);
     return {
       number: loads.reduce((most, load) => Math.max(most, load.number), 0) + 1, mixer: ticket.mixer.key, ticket: now, slot,
@@ -340,9 +336,10 @@
     const taps = standing(inOrder(events));
     const loads = readLoads(taps, tickets);
     const eras = erasOf(tickets);
+    const teachers = loads.filter((load) => teaches(load, tickets)).sort((a, b) => b.endAt - a.endAt);
     for (const load of loads) {
       const ticket = ticketOf(load, tickets);
-      const teacher = ticket ? teacherOf(ticket, load.ticket, load.mixer, load.first, loads, tickets, eras) : null;
+      const teacher = ticket ? teacherOf(ticket, load.ticket, load.mixer, load.first, teachers, tickets, eras) : null;
       if (teacher) {
         load.taughtBy = teacher.number;
         load.perDry = perDryOf(teacher, cardOf(teacher, tickets));
@@ -361,7 +358,7 @@
       made_m3: sum(inRound.filter((s) => s.ended === "accepted").map((s) => s.made_m3)),
       thrown_m3: sum(inRound.filter((s) => s.ended === "thrown_away").map((s) => s.made_m3)),
       to_make_m3: now === null ? 0 : sum(slots.map((one) => tickets[now].cards[one.card].volume_m3)),
-      next: nextOf(tickets, now, loads, eras, slots),
+      next: nextOf(tickets, now, loads, teachers, eras, slots),
       used_kg: usedOf(states, tickets),
       poured_l: sum(states.map((s) => s.poured_l)),
       done: states.length > 0 && slots.length === 0 && states.every((s) => s.ended !== ""),

@@ -47,14 +47,13 @@ def _mix_one(phone: _Phone, ticket: Ticket, run: Run, sips: tuple[float, ...]) -
         return
     of = {"load": load.number, "mixer": load.mixer}
     card = ticket.cards[load.card]
-    factor = load.aim_l / card.water.pour.target
     last = len(card.steps) - 2
     phone.tap(0, "started", ticket=load.ticket, slot=load.slot, **of)
     for index, step in enumerate(card.steps):
         if step.kind == "judge":
             break
         if step.water_l > 0:
-            phone.tap(20, "poured", litres=round(step.water_l * factor, 2), **of)
+            phone.tap(20, "poured", litres=round(step.water_l * load.scale, 2), **of)
         phone.tap(35 + step.seconds, "step_done", step=index, **of)
     for sip in sips:
         phone.tap(15, "judged", verdict="dry", **of)

@@ -105,7 +105,7 @@
       const load = this.open;
       if (load) return { ...load, begun: true };
       const next = this.state.next;
-      const shown = next || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, taught_by: null, ask_moisture: false };
+      const shown = next || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, due_l: 0, scale: 1, taught_by: null, ask_moisture: false };
       const water = this.run.tickets[shown.ticket].cards[shown.card].water;
       const may = this.run.tickets[shown.ticket].rescue.may_take_water;
       return { ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_l: 0, high_l: water.pour.high, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
@@ -116,9 +116,7 @@
     get card() { return this.ticket.cards[this.at.card]; },
     get shown() { return this.told.cards[this.at.card]; },
     get step() { return this.card.steps[this.at.step]; },
-    get factor() { return this.card.water.pour.target > 0 ? this.at.aim_l / this.card.water.pour.target : 1; },
-    get due() { return this.card.steps.slice(0, this.at.step + 1).reduce((sum, s) => sum + s.water_l, 0) * this.factor; },
-    get left() { return Math.max(0, this.due - this.at.poured_l); },
+    get left() { return Math.max(0, this.at.due_l - this.at.poured_l); },
 
     // ── what is shown ──────────────────────────────────────────────────────────
     litres(amount) {
@@ -142,7 +140,7 @@
       if (this.allDone) return [];
       return this.shown.steps[this.at.step].lines.map((line) => {
         if (!line.water) return line;
-        const wanted = this.step.water_l * this.factor;
+        const wanted = this.step.water_l * this.at.scale;
         return { ...line, amount: this.step.kind === "sips" ? `up to ${this.litres(wanted)}` : this.litres(wanted) };
       });
     },
@@ -310,7 +308,7 @@
     // ── what a person does ─────────────────────────────────────────────────────
     pour(litres) { this.ofLoad("poured", { litres: Math.round(litres * 10000) / 10000 }); },
     forward() {
-      if (this.allDone) { location.assign(document.querySelector('[data-station="5"]').href); return; }
+      if (this.allDone) { this.lookBack(); return; }
       if (this.forwardWaits) return;
       const { step, poured_l: count } = this.at;
       const kind = this.step.kind;
@@ -320,6 +318,10 @@
       if (kind === "use") this.ofLoad("accepted");
       else this.ofLoad("step_done", { step });
       window.scrollTo(0, 0);
+    },
+    async lookBack() {
+      await this.queue.settled(3000); // the last tap is to be seen there
+      location.assign(document.querySelector('[data-station="5"]').href);
     },
     judge(verdict) {
       const { step } = this.at;

@@ -227,6 +227,9 @@
     return [Math.min(taught, limit(card, pour.high, more)), taught < limit(card, pour.low, more) - NEAR];
   };
 
+  const scaleOf = (card, aim) => (card.water.pour.target > 0 ? aim / card.water.pour.target : 1);
+  const dueOf = (card, at, scale) => sum(card.steps.slice(0, at + 1).map((one) => one.water_l)) * scale;
+
   // ── a load as it stands ────────────────────────────────────────────────────
   const madeL = (load, card, ticket) => {
     const more = load.dry / dryOf(card);
@@ -268,10 +271,12 @@
       verdicts: load.verdicts, verdict, ended: load.ended, accept_waits: load.waits, taught_by: load.taughtBy,
       teaches: taught, how: !taught ? "" : load.dry > 0 ? "rescued" : load.lateL > 0 ? "sipped" : "poured",
       water_per_dry: card ? perDryOf(load, card) : 0, question: load.question,
-      aim_l: 0, ask_moisture: false, low_l: 0, high_l: 0, over: false, may_sip: false, made_m3: 0, proposal: null,
+      aim_l: 0, due_l: 0, scale: 1, ask_moisture: false, low_l: 0, high_l: 0, over: false, may_sip: false, made_m3: 0, proposal: null,
     };
     if (!card) return state;
     [state.aim_l, state.ask_moisture] = aimOf(card, load.perDry, load.dry);
+    state.scale = scaleOf(card, state.aim_l);
+    state.due_l = dueOf(card, load.step, state.scale);
     state.low_l = limit(card, card.water.pour.low, load.dry);
     state.high_l = limit(card, card.water.pour.high, load.dry);
     state.over = load.pouredL > state.high_l + OVER_L;
@@ -317,7 +322,7 @@
     const [aim, ask] = aimOf(card, teacher ? perDryOf(teacher, cardOf(teacher, tickets)) : null, 0);
     return {
       number: loads.reduce((most, load) => Math.max(most, load.number), 0) + 1, mixer: ticket.mixer.key, ticket: now, slot,
-      card: index, volume_m3: card.volume_m3, aim_l: aim, taught_by: teacher ? teacher.number : null, ask_moisture: ask,
+      card: index, volume_m3: card.volume_m3, aim_l: aim, due_l: dueOf(card, 0, scaleOf(card, aim)), scale: scaleOf(card, aim), taught_by: teacher ? teacher.number : null, ask_moisture: ask,
     };
   };
 

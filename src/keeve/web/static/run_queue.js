@@ -137,6 +137,7 @@
       try {
         answer = await fetch(this.address, {
           method: "POST",
+          keepalive: taps.length < 60, // a tap just made survives leaving the page
           headers: { "content-type": "application/json", "x-keeve-token": document.querySelector("meta[name=token]").content },
           body: JSON.stringify({ sent_at: new Date().toISOString(), events }),
         });
@@ -157,6 +158,12 @@
       await this.forget(taps.map((tap) => tap.id));
       this.hears.sent(found);
       return "sent";
+    }
+
+    // Resolves once nothing waits any more, or after a while all the same.
+    async settled(most) {
+      const until = performance.now() + most;
+      while (performance.now() < until && (await this.waiting()).length > 0) await new Promise((resolve) => setTimeout(resolve, 50));
     }
 
     async forget(ids) {

@@ -1,0 +1,58 @@
+"""The run of a job: its log folded over its tickets. The only reader of a log; `run_fold.js` is its twin."""
+
+from collections.abc import Iterable, Mapping
+
+from keeve.core.events import Event
+from keeve.core.run.loads import read_loads
+from keeve.core.run.models import DryPart, LoadState, NextLoad, Proposal, Question, Run
+from keeve.core.run.rest import next_load, to_fill, used_kg
+from keeve.core.run.state import state_of
+from keeve.core.run.teaching import eras_of, teach, teaches
+from keeve.core.tap_order import in_order, standing
+from keeve.core.ticket import Ticket
+
+
+def fold(tickets: Mapping[int, Ticket], events: Iterable[Event]) -> Run:
+    """Read the log of a job.
+
+    Parameters
+    ----------
+    tickets : the job's tickets by revision; one that cannot be read is not among them
+    events : the job's log in any order
+
+    Returns
+    -------
+    the run as it stands; the same for every order of arrival
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    taps = standing(in_order(events))
+    loads = read_loads(taps, tickets)
+    eras = eras_of(tickets)
+    teachers = sorted((load for load in loads if teaches(load, tickets)), key=lambda load: -load.end_at)
+    for load in loads:
+        teach(load, teachers, tickets, eras)
+    states = tuple(state_of(load, tickets) for load in sorted(loads, key=lambda one: (one.number, one.first)))
+    now = max(tickets) if tickets else None
+    slots = to_fill(tickets, now, loads, taps)
+    following = next_load(tickets, now, loads, teachers, eras, slots)
+    current = tickets[now] if now is not None else None
+    round_ = [s for s in states if current and s.ticket in tickets and tickets[s.ticket].round == current.round]
+    return Run(
+        ticket=now,
+        loads=states,
+        to_fill=tuple(card for _, card in slots),
+        made_m3=sum(s.made_m3 for s in round_ if s.ended == "accepted"),
+        thrown_m3=sum(s.made_m3 for s in round_ if s.ended == "thrown_away"),
+        to_make_m3=sum(current.cards[card].volume_m3 for _, card in slots) if current else 0.0,
+        next=following,
+        used_kg=used_kg(states, tickets),
+        poured_l=sum(s.poured_l for s in states),
+        done=bool(states) and not slots and all(s.ended for s in states),
+        standing=tuple(tap.event.id for tap in taps),
+    )
+
+
+__all__ = ["DryPart", "LoadState", "NextLoad", "Proposal", "Question", "Run", "fold"]

@@ -1,0 +1,126 @@
+"""A load as it stands: its figures, and what brings one that is too wet back."""
+
+from collections.abc import Mapping
+from typing import Final, Literal
+
+from keeve.core.rescue import made_l, proposal_kg
+from keeve.core.run.loads import RawLoad, card_index, card_of
+from keeve.core.run.models import DryPart, LoadState, Proposal
+from keeve.core.run.teaching import NEAR, aim_of, limit_l, per_dry_of, teaches
+from keeve.core.ticket import Ticket, TicketCard
+
+_ROOM: Final = 1.005
+"""The line in the drum is read no better than half a percent: common practice, no source."""
+OVER_L: Final = 0.005
+
+
+def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
+    """Put a load into figures. Plain arithmetic; the rules stand with what they rule."""
+    ticket = tickets.get(load.ticket) if load.ticket is not None else None
+    card = card_of(load, tickets)
+    verdict: Literal["", "dry", "right", "wet"] = load.verdicts[-1] if load.verdicts and load.fresh else ""
+    right = teaches(load, tickets)
+    how: Literal["poured", "sipped", "rescued"] = (
+        "rescued" if load.dry_kg > 0 else "sipped" if load.late_l > 0 else "poured"
+    )
+    figures = _Figures(load, ticket, card, verdict)
+    return LoadState(
+        number=load.number,
+        mixer=load.mixer,
+        ticket=load.ticket or 0,
+        slot=load.slot,
+        card=card_index(load, ticket) if ticket else None,
+        volume_m3=card.volume_m3 if card else 0.0,
+        begun_ms=load.begun_ms,
+        ended_ms=load.ended_ms,
+        met_ms=load.met_ms,
+        step=min(load.step, len(card.steps) - 1) if card else load.step,
+        since_ms=load.since_ms,
+        poured_l=load.poured_l,
+        late_l=load.late_l,
+        pours=load.pours,
+        dry_added_kg=load.dry_kg,
+        added_kg=load.added,
+        verdicts=tuple(load.verdicts),
+        verdict=verdict,
+        ended=load.ended,
+        accept_waits=load.waits,
+        taught_by=load.taught_by,
+        teaches=right,
+        how=how if right else "",
+        water_per_dry=per_dry_of(load, card) if card else 0.0,
+        question=load.question,
+        aim_l=figures.aim_l,
+        ask_moisture=figures.ask_moisture,
+        due_l=figures.due_l,
+        scale=figures.scale,
+        low_l=figures.low_l,
+        high_l=figures.high_l,
+        over=load.poured_l > figures.high_l + OVER_L if card else False,
+        may_sip=figures.may_sip,
+        made_m3=figures.made_m3,
+        proposal=figures.proposal,
+    )
+
+
+def scale_of(card: TicketCard, aim_l: float) -> float:
+    """Return by how much the steps' water is more than the ticket says [-]: what was taught. Plain arithmetic."""
+    target = card.water.pour.target
+    return aim_l / target if target > 0 else 1.0
+
+
+def due_l(card: TicketCard, step: int, scale: float) -> float:
+    """Return the water that belongs in by the end of a step [L], scaled by `scale` [-]. Plain arithmetic."""
+    return sum(one.water_l for one in card.steps[: step + 1]) * scale
+
+
+class _Figures:
+    """The sums of a load that has a ticket; nothings for one that has not."""
+
+    def __init__(self, load: RawLoad, ticket: Ticket | None, card: TicketCard | None, verdict: str) -> None:
+        self.aim_l = self.low_l = self.high_l = self.made_m3 = self.due_l = 0.0
+        self.scale = 1.0
+        self.ask_moisture = self.may_sip = False
+        self.proposal: Proposal | None = None
+        if ticket is None or card is None:
+            return
+        water, more = card.water, load.dry_kg / card.dry_kg
+        self.aim_l, self.ask_moisture = aim_of(card, load.per_dry, load.dry_kg)
+        self.low_l, self.high_l = (limit_l(card, one, load.dry_kg) for one in (water.pour.low, water.pour.high))
+        self.scale = scale_of(card, self.aim_l)
+        self.due_l = due_l(card, load.step, self.scale)
+        self.may_sip = ticket.rescue.may_take_water and load.poured_l + water.sip_l <= self.high_l + NEAR
+        target_l = water.pour.target + water.once_l
+        made = made_l(
+            card.volume_m3 * 1000, more, load.poured_l + water.once_l, target_l, by_dry_mass=ticket.by_dry_mass
+        )
+        self.made_m3 = max(made, 0.0) / 1000
+        if verdict == "wet" and ticket.rescue.may_take_dry:
+            self.proposal = _proposal(load, ticket, card, made)
+
+
+def _proposal(load: RawLoad, ticket: Ticket, card: TicketCard, made: float) -> Proposal | None:
+    water = card.water
+    aim_l = aim_of(card, load.per_dry, 0.0).litres
+    if aim_l + water.once_l <= 0:
+        return None
+    per_litre = card.dry_kg / (aim_l + water.once_l)
+    dry_kg = proposal_kg(
+        load.poured_l, water.once_l, card.dry_kg + load.dry_kg, aim_l, water.once_l, card.dry_kg, water.sip_l
+    )
+    by_count = (load.poured_l + water.once_l) * per_litre - card.dry_kg - load.dry_kg
+    # A kilogram of dry mix brings its grains and the heap's water with it, and no more: the load's own water is there.
+    litres_per_kg = (card.volume_m3 * 1000 - (0.0 if ticket.by_dry_mass else water.pour.target + water.once_l)) / (
+        card.dry_kg
+    )
+    room_kg = max(ticket.full_m3 * 1000 * _ROOM - made, 0.0) / litres_per_kg
+    return Proposal(
+        by="count" if abs(by_count - dry_kg) < NEAR else "step",
+        dry_kg=dry_kg,
+        parts=tuple(
+            DryPart(key=d.key, dry_kg=dry_kg * d.dry_kg / card.dry_kg, batch_kg=dry_kg * d.batch_kg / card.dry_kg)
+            for d in card.doses
+        ),
+        fits=dry_kg <= room_kg,
+        room_kg=room_kg,
+    )

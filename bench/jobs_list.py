@@ -11,7 +11,7 @@ import time
 from pathlib import Path
 
 from fastapi.testclient import TestClient
-from sqlalchemy import event, text
+from sqlalchemy import Engine, event, text
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
@@ -66,8 +66,6 @@ def main() -> None:
 
 
 def count(client: TestClient) -> int:
-    from sqlalchemy import Engine
-
     asked: list[str] = []
 
     def note(_conn: object, _cursor: object, statement: str, *_: object) -> None:

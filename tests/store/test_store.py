@@ -270,6 +270,7 @@ def test_a_phone_that_was_off_for_three_days_is_heard(runs: RunStore, job: JobRo
         ({"at": "2025-09-14T08:00:00Z"}, "long before"),
         ({"kind": "started", "litres": None, "ticket": 9}, "ticket the job does not have"),
         ({"id": "x"}, "cannot be read"),
+        ({"load": 5000}, "far past any"),
     ],
 )
 def test_what_cannot_be_taken_is_said_and_the_rest_is_taken(

@@ -24,6 +24,7 @@ AHEAD: Final = timedelta(minutes=5)
 """A tap without the phone's own word on its clock may be so far ahead of ours."""
 BEFORE: Final = timedelta(days=1)
 """A tap may be so much older than the job's first ticket: clocks stray, years do not."""
+FAR: Final = 100
 _CHANGES_THE_LIST: Final = (Started, Accepted, ThrownAway, Undone, OneMore, Settled)
 
 
@@ -222,10 +223,13 @@ class RunStore:
         )
         good: dict[str, Event] = {}
         refused: list[Refused] = []
-        for raw in raws:
+        sent = list(raws)
+        # Each load has an entry of its own: a number far past them all is a slip that would number all loads after it.
+        most_load = job.event_n + len(sent) + FAR
+        for raw in sent:
             try:
                 event = _corrected(raw, sent_at, now)
-                _sensible(event, now, first, job)
+                _sensible(event, now, first, job, most_load)
                 good.setdefault(event.id, event)
             except ValueError as error:
                 refused.append(Refused(_id_of(raw), _sentence(error)))
@@ -309,9 +313,11 @@ def _corrected(raw: Any, sent_at: datetime | None, now: datetime) -> Event:
     return event.model_copy(update={"at": at, "tapped_at": event.at})
 
 
-def _sensible(event: Event, now: datetime, first: datetime | None, job: JobRow) -> None:
+def _sensible(event: Event, now: datetime, first: datetime | None, job: JobRow, most_load: int) -> None:
     if first is not None and event.at < min(first, job.created_at, now) - BEFORE:
         raise ValueError("This entry is dated long before the job was begun: set that phone's clock.")
+    if getattr(event, "load", 0) > most_load:
+        raise ValueError("This entry names a load far past any that was begun.")
     if isinstance(event, Started | OneMore) and event.ticket > job.ticket_n:
         raise ValueError("This entry names a ticket the job does not have.")
 

@@ -50,9 +50,14 @@ def changed(store: CrewStore, job: JobRow, shelf: Catalogue, log: Log) -> tuple[
     tried = try_plan(store.sheet(job), shelf, left_out_m3(log))
     if tried.request is None or tried.ticket is None:
         return tried, None
-    if log.made_from[newest.revision] == made_from(tried.request):
+    origin, after = log.made_from[newest.revision], tried.ticket
+    if origin == made_from(tried.request):
         return tried, None
-    found = difference(newest, log.run.to_fill, tried.ticket)
+    # Of a ticket that an earlier version kept nobody knows the request: what decides a load must be another.
+    deciding = (newest.mix_as, newest.moisture_as, newest.mixer.key)
+    if not origin and deciding == (after.mix_as, after.moisture_as, after.mixer.key):
+        return tried, None
+    found = difference(newest, log.run.to_fill, after)
     return tried, None if found.nothing else found
 
 

@@ -34,18 +34,22 @@ class Hub:
 
     async def listen(self) -> None:
         """Listen until cancelled; connect again when the database was away, and wake everybody then."""
+        heard = True
         while True:
             try:
                 connection = await psycopg.AsyncConnection.connect(self._dsn, autocommit=True, connect_timeout=3)
                 async with connection:
                     await connection.execute(f"listen {CHANNEL}")
+                    heard = True
                     self._wake_all()
                     async for note in connection.notifies():
                         crew, job, *_ = note.payload.split()
                         for event in self._waiting.get((crew, job), ()):
                             event.set()
             except (psycopg.Error, OSError) as error:
-                log.info("not listening: %s", type(error).__name__)
+                if heard:  # once, however long the database is away
+                    log.info("not listening: %s", type(error).__name__)
+                heard = False
             await asyncio.sleep(AGAIN_S)
 
     def _wake_all(self) -> None:

@@ -187,6 +187,12 @@
       box.replaceChildren(...[...new Set(rest)].map((words) => Object.assign(document.createElement("p"), { textContent: words })));
     },
 
+    // What a page may still send while it is left is bounded: then what it began from stays behind.
+    written(leaving) {
+      const text = JSON.stringify({ sheet: this.sheet, base: this.base, version: this.version });
+      return leaving && text.length > 50000 ? JSON.stringify({ sheet: this.sheet, version: this.version }) : text;
+    },
+
     put(leaving) {
       return fetch(this.root.dataset.keep, {
         method: "PUT",
@@ -195,7 +201,7 @@
           "content-type": "application/json",
           "x-keeve-token": document.querySelector("meta[name=token]").content,
         },
-        body: JSON.stringify({ sheet: this.sheet, base: this.base, version: this.version }),
+        body: this.written(leaving),
       });
     },
 

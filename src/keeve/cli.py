@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import NoReturn
 
 import uvicorn
+from fastapi import FastAPI
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
@@ -57,12 +58,21 @@ def _migrate(url: str) -> None:
 
 
 class _Server(uvicorn.Server):
-    """Says where it is once it really listens."""
+    """Says where it is once it really listens, and lets its streams end before it stops."""
 
-    def __init__(self, config: uvicorn.Config, words: str, began: float) -> None:
-        super().__init__(config)
+    def __init__(self, app: FastAPI, words: str, began: float, port: int) -> None:
+        super().__init__(
+            uvicorn.Config(
+                app, host="127.0.0.1", port=port, access_log=False, log_level="warning", timeout_graceful_shutdown=1
+            )
+        )
+        self._app = app
         self._words = words
         self._began = began
+
+    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
+        self._app.state.hub.close()  # open streams end by themselves instead of being cut off
+        await super().shutdown(sockets)
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         await super().startup(sockets)
@@ -81,15 +91,7 @@ def serve(*, demo: bool) -> int:
         if demo:
             load_demo(url)
         port = free_port(PORT)
-        config = uvicorn.Config(
-            make_app(settings),
-            host="127.0.0.1",
-            port=port,
-            access_log=False,
-            log_level="warning",
-            timeout_graceful_shutdown=1,
-        )
-        _Server(config, f"Keeve is at http://127.0.0.1:{port}", began).run()
+        _Server(make_app(settings), f"Keeve is at http://127.0.0.1:{port}", began, port).run()
     return 0
 
 

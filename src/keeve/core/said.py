@@ -27,16 +27,6 @@ class Amount(NamedTuple):
     unit: str
 
 
-def litres(value: float) -> Amount:
-    """Return a volume that is poured or gauged [L]. Plain arithmetic."""
-    return Amount(value, "L")
-
-
-def kilograms(value: float) -> Amount:
-    """Return a mass [kg]. Plain arithmetic."""
-    return Amount(value, "kg")
-
-
 def percent(value: float) -> Amount:
     """Return a share [%]. Plain arithmetic."""
     return Amount(value, "%")
@@ -54,7 +44,7 @@ class Said:
     Values are amounts, names as typed (plain strings, shown verbatim), lists of names, or messages again. They are
     kept sorted, so that a database which reorders keys changes nothing.
 
-    >>> Said("The {heap} brings {water} too much.", heap="sand", water=litres(3.1)).json()
+    >>> Said("The {heap} brings {water} too much.", heap="sand", water=Amount(3.1, "L")).json()
     ['The {heap} brings {water} too much.', {'heap': 'sand', 'water': ['L', 3.1]}]
     """
 
@@ -104,15 +94,6 @@ class Said:
 
 Words = str | Said
 """A message: a plain string where it holds no quantity."""
-
-
-def name(text: str) -> Words:
-    """Return something typed by a person as words that are shown verbatim. Common practice, no source.
-
-    >>> plain(name("50 % of {it}"))
-    '50 % of {it}'
-    """
-    return Said("{name}", name=text)
 
 
 def _value_json(value: Any) -> Any:
@@ -170,7 +151,7 @@ def put(words: Words, system: System) -> str:
     ----------
     Common practice, no source.
 
-    >>> put(Said("Pour {water}.", water=litres(18.927)), "us")
+    >>> put(Said("Pour {water}.", water=Amount(18.927, "L")), "us")
     'Pour 5.00 gal.'
     """
     if isinstance(words, str):

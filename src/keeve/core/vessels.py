@@ -235,9 +235,6 @@ class Fill(Frozen):
     """From the bottom up."""
     struck_exact: float
     """The same volume in fills struck at the rim."""
-    struck_words: str
-    struck_error_percent: float
-    """What rounding the struck fills to whole, half, third or quarter does to the dose."""
 
 
 # How close a dose by volume must be, % below and above: ASTM C685, from memory.
@@ -293,7 +290,6 @@ def fill_with(container: Container, volume_wanted_l: float, mass_kg: float) -> F
     fills = max(math.ceil(volume_wanted_l / brim - 1e-9), math.ceil(mass_kg / CARRY_KG - 1e-9), 1)
     up_mm = fill_height_mm(container.section, volume_wanted_l / fills)
     struck = volume_wanted_l / brim
-    said = people_count(struck)
     return Fill(
         container_key=container.key,
         short=container.short,
@@ -301,8 +297,6 @@ def fill_with(container: Container, volume_wanted_l: float, mass_kg: float) -> F
         mark_down_mm=max(container.section.depth_mm - up_mm, 0.0),
         mark_up_mm=up_mm,
         struck_exact=struck,
-        struck_words=said.words,
-        struck_error_percent=(said.value / struck - 1) * 100,
     )
 
 

@@ -225,7 +225,7 @@ def test_a_load_too_wet_for_what_the_mixer_still_holds_is_thrown_away(open_page:
             pour.last.click()
     expect(pour.first).to_be_hidden()
     expect(page.get_by_text("Past the highest: no more water")).to_be_hidden()
-    confess = page.locator(".confess")
+    confess = page.locator(".run-bar .confess")
     confess.click()  # a tap is not enough
     expect(page.get_by_text("Past the highest: no more water")).to_be_hidden()
     confess.hover()

@@ -357,3 +357,21 @@ def test_a_sand_typed_wrong_is_kept_as_typed(client: TestClient, token: str) -> 
     page = client.get(address).text
     assert 'value="heavy"' in page
     assert "cannot be read" in page
+
+
+def test_two_who_change_one_mix_or_one_sand_test_both_keep_what_they_typed(client: TestClient, token: str) -> None:
+    key = copy(client, token, "cement-mortar-1-3")
+    began = client.post("/book/own/sands", data={"token": token, "name": "Pit"}, follow_redirects=False)
+    sand = began.headers["location"].split("127.0.0.1")[1]
+    for address, page in ((f"/book/{key}", f"/book/{key}/change"), (sand, sand)):
+        version = int(re.findall(r'data-version="(\d+)"', client.get(page).text)[0])
+
+        def write(sheet: dict[str, Any], address: str = address, version: int = version) -> dict[str, Any]:
+            body = {"sheet": sheet, "base": {"name": "Before"}, "version": version}
+            return dict(client.put(f"{address}/entry", json=body, headers={"x-keeve-token": token}).json())
+
+        assert write({"name": "Before", "use": "walls"})["sheet"] is None
+        second = write({"name": "Mine"})
+        assert second["sheet"] == {"name": "Mine", "use": "walls"}
+        assert second["version"] == version + 2
+        assert second["clashes"] == []

@@ -37,7 +37,7 @@ class Hub:
         heard = True
         while True:
             try:
-                connection = await psycopg.AsyncConnection.connect(self._dsn, autocommit=True, connect_timeout=3)
+                connection = await self._connect()
                 async with connection:
                     await connection.execute(f"listen {CHANNEL}")
                     heard = True
@@ -51,6 +51,18 @@ class Hub:
                     log.info("not listening: %s", type(error).__name__)
                 heard = False
             await asyncio.sleep(AGAIN_S)
+
+    async def _connect(self) -> psycopg.AsyncConnection:
+        """Connect; a connection that is half made when the server stops is finished and closed, not dropped."""
+        connecting = asyncio.ensure_future(
+            psycopg.AsyncConnection.connect(self._dsn, autocommit=True, connect_timeout=3)
+        )
+        try:
+            return await asyncio.shield(connecting)
+        except asyncio.CancelledError:
+            with contextlib.suppress(psycopg.Error, OSError):
+                await (await connecting).close()
+            raise
 
     def _wake_all(self) -> None:
         for events in self._waiting.values():

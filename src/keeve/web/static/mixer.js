@@ -191,8 +191,9 @@
     get jugs() { return this.shown.jugs.filter((jug) => this.at.poured_l + jug.litres <= this.at.high_l + ENOUGH_L); },
     get mayPour() { return this.pouring && this.jugs.length > 0; },
     // Past the highest nothing is proposed; what went in all the same can be said, on purpose.
-    get mayConfess() { return !this.allDone && this.at.begun && this.at.poured_l > 0 && !this.mayPour; },
-    get confessText() { return `I did pour ${this.shown.jugs[0].label.replace("+ ", "")} more (hold)`; },
+    get begunPouring() { return !this.allDone && this.at.begun && this.at.poured_l > 0; },
+    get mayConfess() { return this.begunPouring && !this.mayPour && this.verdict !== "wet"; },
+    get confessText() { return this.allDone ? "" : `I did pour ${this.shown.jugs[0].label.replace("+ ", "")} more (hold)`; },
     get noWater() {
       return !this.allDone && !this.mayPour && !this.ticket.rescue.may_take_water && this.at.step > 0 && !this.judging ? "No more water from here on." : "";
     },

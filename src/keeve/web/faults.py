@@ -10,6 +10,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
 from pydantic import ValidationError
 from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from keeve.core.errors import Fault, TradeError, faults_of
@@ -122,4 +123,5 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(CannotBeRead, _unreadable)  # type: ignore[arg-type]
     app.add_exception_handler(OperationalError, _database)
     app.add_exception_handler(InterfaceError, _database)
+    app.add_exception_handler(PoolTimeout, _database)
     app.add_exception_handler(Exception, _unknown)

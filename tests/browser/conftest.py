@@ -1,21 +1,18 @@
 """A served app and a browser that may talk to nobody else."""
 
 import re
-import threading
-import time
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import pytest
-import uvicorn
 from playwright.sync_api import Browser, BrowserContext, Error, Page, Route, expect, sync_playwright
 
 from keeve.demo.yard import CREW, load_demo
-from keeve.store.cluster import free_port
 from keeve.web.app import make_app
 from keeve.web.settings import Settings
+from tests.serving import served
 
 DESK = {"viewport": {"width": 1280, "height": 800}}
 PHONE = {"viewport": {"width": 390, "height": 844}, "device_scale_factor": 3, "is_mobile": True, "has_touch": True}
@@ -40,17 +37,8 @@ def browser() -> Iterator[Browser]:
 def site(database_url: str) -> Iterator[str]:
     """Address of the app with the demo in it, served by the real server."""
     load_demo(database_url)
-    port = free_port()
-    app = make_app(Settings(database_url=database_url, secret="for tests", crew=CREW))
-    config = uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1)
-    server = uvicorn.Server(config)
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        time.sleep(0.02)
-    yield f"http://127.0.0.1:{port}"
-    server.should_exit = True
-    thread.join(timeout=10)
+    with served(make_app(Settings(database_url=database_url, secret="for tests", crew=CREW))) as address:
+        yield address
 
 
 LIMIT_MS = 120_000

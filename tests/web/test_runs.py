@@ -3,22 +3,20 @@
 import json
 import re
 import threading
-import time
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import Any
 
 import httpx2 as httpx
 import pytest
-import uvicorn
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from keeve.store.cluster import free_port
 from keeve.web.app import make_app
 from keeve.web.settings import Settings
 from tests.conftest import slab
+from tests.serving import served
 from tests.taps import Phone
 from tests.web.test_pages import PAGE, keep, new_job
 
@@ -293,22 +291,9 @@ def test_a_hundred_writers_of_a_new_job_all_get_an_answer(client: TestClient, to
 
 @pytest.fixture
 def two_servers(database_url: str) -> Iterator[list[str]]:
-    servers = []
-    for _ in range(2):
-        port = free_port()
-        app = make_app(Settings(database_url=database_url, secret="for tests", crew="Lantern Yard"))
-        config = uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1)
-        server = uvicorn.Server(config)
-        thread = threading.Thread(target=server.run, daemon=True)
-        thread.start()
-        while not server.started:
-            time.sleep(0.02)
-        servers.append((server, thread, f"http://127.0.0.1:{port}"))
-    yield [address for _, _, address in servers]
-    for server, _, _ in servers:
-        server.should_exit = True
-    for _, thread, _ in servers:
-        thread.join(timeout=10)
+    settings = Settings(database_url=database_url, secret="for tests", crew="Lantern Yard")
+    with served(make_app(settings)) as here, served(make_app(settings)) as there:
+        yield [here, there]
 
 
 def events_of(lines: Iterator[str], wanted: int) -> list[dict[str, Any]]:

@@ -53,8 +53,8 @@ def make_app(settings: Settings) -> FastAPI:
             async with listening(app, settings.database_url):
                 yield
         finally:
-            for reading in app.state.readings:
-                reading.cancel()
+            for follower in app.state.followers:
+                follower.leave()
             engine.dispose()
 
     # The usual page of documentation loads scripts from outside; /openapi.json stays.
@@ -68,7 +68,7 @@ def make_app(settings: Settings) -> FastAPI:
     )
     app.state.settings = settings
     app.state.crews = {}
-    app.state.readings = []
+    app.state.followers = []
     app.state.sessions = sessionmaker(engine, expire_on_commit=False)
     faults.install(app)
     for router in (

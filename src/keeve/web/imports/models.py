@@ -26,33 +26,57 @@ from keeve.web.security import OwnPage
 router = APIRouter(include_in_schema=False)
 MOST_AT_ONCE: Final = 4
 BEAT_S: Final = 0.2
+LEAVE_S: Final = 5.0
 UNIT_MM: Final = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 NAMES: Final = {"mm": "millimetres", "cm": "centimetres", "m": "metres", "in": "inches"}
 LIKELY_MM: Final = (20.0, 4000.0)
 """Between these a model that is cast usually measures along its longest side: own assumption."""
 
 
-def _follow(sessions: sessionmaker[Session], crew: UUID, key: str, reading: Reading, path: Path) -> None:
-    """Write down how far a reading is until it is done, and stop it when somebody asks for it."""
-    try:
-        while True:
-            done = reading.done.wait(BEAT_S)
-            state = {"stage": reading.stage, "share": reading.share, "done": done}
-            if done:
-                state |= {"result": reading.result, "faults": reading.faults}
-            try:
-                with sessions.begin() as session:
-                    stop = beat(session, crew, key, state)
-            except (OperationalError, InterfaceError):
-                time.sleep(BEAT_S)  # the database is away: the reading goes on, and is told later
-                continue
-            if done:
-                return
-            if stop:
-                reading.cancel()
-    finally:
-        reading.cancel()
-        path.unlink(missing_ok=True)
+class Follower:
+    """Follows one reading in a thread of its own: this server may be asked for other things, another for this."""
+
+    def __init__(self, sessions: sessionmaker[Session], crew: UUID, key: str, reading: Reading, path: Path) -> None:
+        self._sessions, self._crew, self._key = sessions, crew, key
+        self._reading, self._path = reading, path
+        self._leaving = threading.Event()
+        self._thread = threading.Thread(target=self._follow, daemon=True)
+        self._thread.start()
+
+    @property
+    def over(self) -> bool:
+        """Whether there is nothing to follow any more."""
+        return not self._thread.is_alive()
+
+    def leave(self) -> None:
+        """Stop reading and following: the server stops, and nothing may ask the database after that."""
+        self._leaving.set()
+        self._reading.cancel()
+        self._thread.join(LEAVE_S)
+
+    def _follow(self) -> None:
+        try:
+            while not self._leaving.is_set():
+                done = self._reading.done.wait(BEAT_S)
+                try:
+                    stop = self._beat(done=done)
+                except (OperationalError, InterfaceError):
+                    time.sleep(BEAT_S)  # the database is away: the reading goes on, and is told later
+                    continue
+                if done:
+                    return
+                if stop:
+                    self._reading.cancel()
+        finally:
+            self._reading.cancel()
+            self._path.unlink(missing_ok=True)
+
+    def _beat(self, *, done: bool) -> bool:
+        state = {"stage": self._reading.stage, "share": self._reading.share, "done": done}
+        if done:
+            state |= {"result": self._reading.result, "faults": self._reading.faults}
+        with self._sessions.begin() as session:
+            return beat(session, self._crew, self._key, state)
 
 
 @router.put("/jobs/{job_id}/models", name="new_model", dependencies=[OwnPage], status_code=status.HTTP_202_ACCEPTED)
@@ -79,9 +103,9 @@ async def new_model(
     plain = re.sub(r"[^\w .()+-]", "", Path(name).name)[:120]
     await run_in_threadpool(_enter, sessions, crew, key, plain)
     reading = Reading(kind, path, most_seconds=MESH_SECONDS)
-    # Follows on its own: this server may be asked for other things, another for this.
-    threading.Thread(target=_follow, args=(sessions, crew, key, reading, path), daemon=True).start()
-    request.app.state.readings.append(reading)
+    followers: list[Follower] = request.app.state.followers
+    followers[:] = [one for one in followers if not one.over]
+    followers.append(Follower(sessions, crew, key, reading, path))
     return JSONResponse({"key": key}, status.HTTP_202_ACCEPTED)
 
 

@@ -19,7 +19,6 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import outlook
-from keeve.core.units import System
 from keeve.demo.yard import CREW, load_demo
 from keeve.formats import papers
 from keeve.store.book_store import BookStore
@@ -28,6 +27,7 @@ from keeve.store.database import make_engine, migrate
 from keeve.store.run_store import catch_up
 from keeve.web.app import make_app
 from keeve.web.settings import Settings, kept_secret
+from keeve.words.reader import METRIC, US
 
 ROOT = Path(os.environ.get("KEEVE_ROOT") or Path(__file__).resolve().parents[2])
 HOME = Path(os.environ.get("KEEVE_HOME") or ROOT / ".keeve")
@@ -204,11 +204,11 @@ def main() -> int:
 
 
 def _run(given: argparse.Namespace, rest: list[str]) -> int:
-    system: System = "us" if getattr(given, "us", False) else "metric"
+    reader = US if getattr(given, "us", False) else METRIC
     commands: dict[str, Callable[[], int]] = {
-        "plan": lambda: papers.plan_file(given.file, as_ticket=given.ticket, system=system),
+        "plan": lambda: papers.plan_file(given.file, as_ticket=given.ticket, reader=reader),
         "mixes": lambda: papers.list_mixes(" ".join(given.words)),
-        "mix": lambda: papers.show_mix(given.which, as_file=given.file, system=system),
+        "mix": lambda: papers.show_mix(given.which, as_file=given.file, reader=reader),
         "sand": lambda: papers.sand_file(given.file, as_json=given.json),
         "test": lambda: test(rest),
         "demo": lambda: serve(demo=True),

@@ -6,6 +6,7 @@ from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
 from keeve.catalogue.loader import _keyed, _look_up, _sourced
 from keeve.core.envelope import outside
 from keeve.core.errors import MixError, TradeError
+from keeve.core.said import plain
 from tests.conftest import slab
 
 CATALOGUE = load_catalogue()
@@ -73,7 +74,7 @@ def test_every_mix_of_a_standard_keeps_to_its_row_and_half_as_much_sand_does_not
         p.model_copy(update={"parts": p.parts / 2}) if p.material.role == "sand" else p for p in mix.basis.parts
     )
     (said,) = mix.standard.outside(mix.basis.model_copy(update={"parts": thin}))
-    assert "of sand to the sum of binders" in said
+    assert "of sand to the sum of binders" in plain(said)
 
 
 def test_a_lower_bound_that_itself_belongs_to_the_next_type_is_outside() -> None:
@@ -81,7 +82,7 @@ def test_a_lower_bound_that_itself_belongs_to_the_next_type_is_outside() -> None
     mix = CATALOGUE.mixes["c270-s"]
     parts = [p.model_copy(update={"parts": 0.25}) if p.material.role == "lime" else p for p in mix.basis.parts]
     said = mix.standard.outside(mix.basis.model_copy(update={"parts": tuple(parts)}))
-    assert any("type S" in words and "0.25 to 0.5" in words for words in said)
+    assert any("type S" in plain(words) and "0.25 to 0.5" in plain(words) for words in said)
 
 
 def test_another_school_about_late_water_is_taken_by_its_own_words_only() -> None:
@@ -96,7 +97,7 @@ def test_another_school_about_late_water_is_taken_by_its_own_words_only() -> Non
 
 def test_an_absurd_mix_is_stopped_with_the_row_it_broke_until_it_is_meant() -> None:
     soup = {"mix": "pervious", "changes": {"water_target": 0.8}}
-    with pytest.raises(TradeError, match="outside the usual 85 to 130") as caught:
+    with pytest.raises(TradeError, match="outside the usual 85 kg to 130 kg") as caught:
         plan_sheet(sheet(**soup))
     assert caught.value.faults[0].field == "unusual_ok"
     assert plan_sheet(sheet(**soup, unusual_ok=True)).ratios[0].value == pytest.approx(0.8)

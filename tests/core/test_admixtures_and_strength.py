@@ -109,7 +109,7 @@ def test_two_admixtures_bring_a_caution(planned: Planner) -> None:
             "admixtures.0.admixture",
             "stains and cracks",
         ),
-        (CONCRETE | entry("plasticiser", "4000 mL/100 kg"), "admixtures.0.dose", "ten times too large"),
+        (CONCRETE | entry("plasticiser", "4000 mL/100 kg"), "admixtures.0.dose", "ten times too much"),
         (CONCRETE | entry("moon-milk", "1 %"), "admixtures.0.admixture", "no admixture called"),
         (
             {"mix": "lime-pointing-1-2-5"} | entry("retarder", "200 mL/100 kg"),

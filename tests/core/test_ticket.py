@@ -11,10 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keeve.core.difference import difference
-from keeve.core.said import Amount, Names, Said, percent, plain, put
+from keeve.core.said import Amount, Names, Said, percent, plain, words_json
 from keeve.core.ticket import VERSION, Ticket
 from keeve.core.ticket_past import open_ticket
 from keeve.formats.ticket import ticket as as_text
+from keeve.words.putting import put
+from keeve.words.reader import METRIC, US
 from tests.conftest import Ticketer, slab
 
 FIXTURES = sorted((Path(__file__).parents[1] / "fixtures" / "tickets").glob("*.json"))
@@ -25,7 +27,7 @@ def test_every_released_version_has_a_fixture() -> None:
 
 
 @pytest.mark.parametrize("path", FIXTURES, ids=lambda p: p.stem)
-@pytest.mark.parametrize("system", ["metric", "us"])
+@pytest.mark.parametrize("system", [METRIC, US])
 def test_a_ticket_of_every_released_version_opens_and_can_be_mixed_from(path: Path, system: Any) -> None:
     ticket = open_ticket(json.loads(path.read_text(encoding="utf-8")))
     text = as_text(ticket, "Job", system)
@@ -77,7 +79,7 @@ def test_what_a_ticket_says_carries_its_quantities_apart(ticketed: Ticketer) -> 
     ticket = ticketed(mix="concrete-1-2-4", admixtures=wanted, moisture_percent={"sharp-sand": 5})
     document = json.loads(ticket.model_dump_json())
     said = messages_in(document)
-    assert ["{mixer}: mass it carries", {"mixer": ticket.mixer.name}] in said
+    assert ["{mixer}: mass it carries", {"mixer": {"said": words_json(ticket.mixer.name)}}] in said
     warning = next(msg for msg in said if "outside its label's" in msg[0])
     assert warning[1]["dose"] == ["mL/100 kg", 900.0]
     for text, values in said:
@@ -87,7 +89,7 @@ def test_what_a_ticket_says_carries_its_quantities_apart(ticketed: Ticketer) -> 
 
 def test_a_ticket_is_the_same_for_every_reader_and_says_each_their_units(ticketed: Ticketer) -> None:
     ticket = ticketed(mix="concrete-1-2-4", mixer="drum-site")
-    metric, us = as_text(ticket, "Job", "metric"), as_text(ticket, "Job", "us")
+    metric, us = as_text(ticket, "Job", METRIC), as_text(ticket, "Job", US)
     assert " kg" in metric
     assert " lb" in us
     assert "gal" in us
@@ -110,8 +112,8 @@ def test_a_message_is_said_in_the_readers_units() -> None:
         share=percent(4),
         mass=Amount(45.359237, "kg"),
     )
-    assert put(said, "metric") == "The sand brings 3.79 L, 4 % of 45.4 kg."
-    assert put(said, "us") == "The sand brings 1.00 gal, 4 % of 100 lb."
+    assert put(said, METRIC) == "The sand brings 3.79 L, 4 % of 45.4 kg."
+    assert put(said, US) == "The sand brings 1.00 gal, 4 % of 100 lb."
     assert plain(Said("{names}", names=Names(("Cement", "Hydrated lime")))) == "Cement and hydrated lime"
     assert plain(Said("{number}", number=Amount(2.0, "whole"))) == "2"
 
@@ -137,7 +139,7 @@ def test_a_message_comes_back_from_storage_as_it_was_whatever_the_order_of_its_k
 
 @given(TEXT)
 def test_what_a_person_typed_is_shown_as_it_is(typed: str) -> None:
-    assert put(Said("{name}", name=typed), "us") == typed
+    assert put(Said("{name}", name=typed), US) == typed
 
 
 @pytest.mark.parametrize(

@@ -10,33 +10,35 @@ from types import FunctionType
 import pytest
 
 import keeve.core
-from keeve.core import saying
 from keeve.core.errors import Code, Fault
-from keeve.core.said import plain
+from keeve.core.said import measured, plain
 from keeve.core.vessels import people_count
+from keeve.words import saying
+from keeve.words.putting import put
+from keeve.words.reader import METRIC, US
 from tests.conftest import Ticketer
 
 
 @pytest.mark.parametrize(("packs", "words"), [(1, "1 bag"), (3, "3 bags"), (0.5, "½ bag"), (2.5, "2½ bags"), (0.8, "")])
 def test_bags_are_counted_in_wholes_and_halves_only(packs: float, words: str) -> None:
-    assert saying.bags(packs) == words
+    assert saying.bags(packs, METRIC) == words
 
 
 def test_a_dose_is_said_the_way_it_is_measured(ticketed: Ticketer) -> None:
     shapes = [{"kind": "known", "volume_l": 85}]
     ticket = ticketed(shapes=shapes, mix="stucco-base", mixer="drum-site", moisture_percent={"plaster-sand": 5})
     card = ticket.cards[0]
-    said = {d.role: saying.dose(d, ticket, "metric") for d in card.doses}
+    said = {d.role: saying.dose(d, ticket, METRIC) for d in card.doses}
     assert said["cement"] == "1 bag"
     assert re.fullmatch(r"\d pails?, \d+ mm below rim", said["sand"])
-    assert re.fullmatch(r"[\d.]+ L, then sips of [\d.]+ L", saying.water(card, "metric"))
-    assert " in below rim" in saying.dose(card.doses[2], ticket, "us")
+    assert re.fullmatch(r"[\d.]+ L, then sips of [\d.]+ L", saying.water(card, METRIC))
+    assert " in below rim" in saying.dose(card.doses[2], ticket, US)
 
 
 def test_struck_fills_stand_beside_the_mark_and_are_judged(ticketed: Ticketer) -> None:
     ticket = ticketed(mix="concrete-1-2-4", mixer="drum-site", strategy="equal")
     for dose in ticket.cards[0].doses:
-        words, close = saying.struck(dose, ticket)
+        words, close = saying.struck(dose, ticket, METRIC)
         if words:
             assert "struck" in words
             assert dose.fill is not None
@@ -49,7 +51,7 @@ def test_half_of_one_pail_is_said_as_half_of_the_pail(ticketed: Ticketer) -> Non
     ticket = ticketed(mix="lime-pointing-1-2-5", mixer="drum-small")
     card = ticket.cards[0]
     step = next(s for s in card.steps if plain(s.title).startswith("Half the sand"))
-    lines = saying.step_lines(step, card, ticket, "metric")
+    lines = saying.step_lines(step, card, ticket, METRIC)
     assert any("½ of the" in amount or "bag" in amount for _, amount, _ in lines)
 
 
@@ -68,10 +70,9 @@ def test_dry_mix_as_wet_as_the_target_is_no_help(ticketed: Ticketer) -> None:
 
 
 def test_a_fault_says_its_measures_in_the_readers_units() -> None:
-    fault = Fault(
-        Code.TOO_WET, "It is {value} too much, {limit} is right.", "Stop {x}.", value=1.0, limit=2.0, unit="L"
-    )
-    assert fault.said(lambda v, u: f"<{v:g} {u}>") == ("It is <1 L> too much, <2 L> is right.", "Stop {x}.")
+    fault = Fault(Code.TOO_WET, measured("It is {value} too much, {limit} is right.", 3.785411784, 0.5, "L"))
+    assert put(fault.sentence, US) == "It is 1.00 gal too much, 16.9 fl oz is right."
+    assert put(fault.sentence, METRIC) == "It is 3.79 L too much, 500 mL is right."
 
 
 UNIT_NAMES = re.compile(r"(_mm|_l|_kg|_m3|_min|_percent|_per_m3|_per_dry|_kg_m3|_kg_m2|_s)$")

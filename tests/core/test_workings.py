@@ -38,9 +38,9 @@ def masses(parts: list[float], densities: list[float], v: Values) -> float:
     """First mass in a cubic metre: k Σ m/ρ + water/1000 + air = 1."""
     solids = sum(m / d for m, d in zip(parts, densities, strict=True))
     air = v["air"] / 100
-    if "water, kg per dry solids" in v:
-        return parts[0] * (1 - air) / (solids + v["water, kg per dry solids"] * sum(parts) / 1000)
-    return parts[0] * (1 - air - v["water, kg per m3 fresh"] / 1000) / solids
+    if "water to dry solids" in v:
+        return parts[0] * (1 - air) / (solids + v["water to dry solids"] * sum(parts) / 1000)
+    return parts[0] * (1 - air - v["water in 1 m³"] / 1000) / solids
 
 
 def ratios(v: Values) -> float:
@@ -92,7 +92,7 @@ def pores(ratio: float) -> float:
 # One entry for each formula that is printed anywhere; what stands here is written from the formula's own words.
 AGAIN: dict[str, Callable[[Values], float]] = {
     "as given": lambda v: v["volume"] / 1000,
-    "length × width × depth": lambda v: v["length"] * v["width"] * v["depth"] / 1e9,
+    "length × width × {depth}": lambda v: math.prod(v.values()) / 1e9,
     "π/4 × diameter² × height": lambda v: math.pi / 4 * v["diameter"] ** 2 * v["height"] / 1e9,
     "(container − model) × share": lambda v: (v["container"] - v["model"]) * v["share"] / 100 / 1000,
     "π/4 × (bore² − post²) × depth": lambda v: math.pi / 4 * (v["bore"] ** 2 - v["post"] ** 2) * v["depth"] / 1e9,
@@ -110,24 +110,24 @@ AGAIN: dict[str, Callable[[Values], float]] = {
     "made / rule's yield − 1; w/p as weighed, and with 2 lb to the quart": lambda v: (
         (v["made, by solids and air"] / v["the rule's yield"] - 1) * 100
     ),
-    "as placed; binder and sand in proportion to it": lambda v: v["hemp in a placed m³"],
+    "as placed; binder and sand in proportion to it": lambda v: v["hemp in 1 m³ as placed"],
     "by slump and stone": lambda v: v["table"] + v.get("for its shape", 0.0),
     "by strength, rounded down to 0.01, not over the cap": lambda v: min(
         math.floor(v["table"] * 100 + 1e-9) / 100, v.get("highest for the exposure", 9.0)
     ),
     "water / (w/c)": lambda v: v["water"] / v["w/c"],
     "bulk volume × dry-rodded density": lambda v: v["bulk volume"] * (1 + v.get("change", 0) / 100) * v["dry-rodded"],
-    "(1 − water − cement − stone − air) × density": lambda v: v["room left"] * v["particle density"],
+    "(1 − water − cement − stone − air) × density": lambda v: v["room left, of the whole"] * v["particle density"],
     "free water / {binder}": lambda v: (
         v["free water in 1 m³"] / next(x for n, x in v.items() if n != "free water in 1 m³")
     ),
     "rated mixed volume": lambda v: v["rated"] / 1000,
-    "gross × share usable / loose volume per m³": lambda v: (
-        v["gross"] * v["share usable"] / 1e5 / v["loose volume per m³ fresh"]
+    "gross × share usable / loose volume of one fresh": lambda v: (
+        v["gross"] * v["share usable"] / 1e5 / v["loose volume of one fresh"]
     ),
     "mass limit / fresh density": lambda v: v["mass limit"] / v["fresh density"],
-    "gross × share of water / water per m³": lambda v: (
-        v["gross"] * v["share of water, at most"] / 100 / v["water in 1 m³"]
+    "gross × share of water / share of water in the mix": lambda v: (
+        v["gross"] * v["share of water, at most"] / v["share of water in the mix"] / 1000
     ),
     "pace × working life × 0.8": lambda v: v["pace"] * v["working life"] * 0.8 / 1000,
     "dry mass × (moisture − absorption)": lambda v: v["dry mass"] * (v["moisture"] - v["absorption"]) / 100,
@@ -137,7 +137,7 @@ AGAIN: dict[str, Callable[[Values], float]] = {
     "free water wanted − Σ water brought": lambda v: 2 * v["free water wanted"] - sum(v.values()),
     "to mix / largest load, rounded up": lambda v: math.ceil(v["to mix"] / v["largest load"] - 1e-6),
     "bags / bags in a full load, rounded up": lambda v: math.ceil(v["bags"] / v["bags in a full load"] - 1e-6),
-    "to mix × bags in 1 m³, rounded up": lambda v: math.ceil(v["to mix"] * v["bags in 1 m³"] - 1e-6),
+    "to mix × bags in the whole, rounded up": lambda v: math.ceil(v["to mix"] * v["bags in 1 m³"] - 1e-6),
     "1 / (target − brought by the make-up)": lambda v: (
         1 / (v["target free water per kg dry"] - v["brought per kg dry"])
     ),
@@ -155,8 +155,9 @@ def again(working: Working) -> float:
     if formula == "Σ net × (1 + waste)":  # the allowance stands in the name of each line
         wastes = [dict(g.name.values)["waste"].value for g in working.given if isinstance(g.name, Said)]
         return sum(g.value * (1 + w / 100) for g, w in zip(working.given, wastes, strict=True))
-    if formula.startswith("by stone, exposure: "):
-        return BY_STONE[working.given[0].value][formula.removeprefix("by stone, exposure: ")]
+    if formula == "by stone, exposure: {exposure}":
+        assert isinstance(working.formula, Said)
+        return BY_STONE[working.given[0].value][str(dict(working.formula.values)["exposure"])]
     return AGAIN[formula]({plain(g.name): g.value for g in working.given})
 
 

@@ -7,6 +7,7 @@ import pytest
 
 from keeve.cli import main
 from keeve.formats.papers import list_mixes, plan_file, sand_file, show_mix
+from keeve.words.reader import METRIC, US
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -19,11 +20,11 @@ def test_there_is_an_example_for_every_mix() -> None:
 
 
 @pytest.mark.parametrize("path", sorted(EXAMPLES.glob("*.json")), ids=lambda p: p.stem)
-@pytest.mark.parametrize("system", ["metric", "us"])
+@pytest.mark.parametrize("reader", [METRIC, US])
 def test_every_example_makes_a_ticket_one_could_mix_from(
-    path: Path, system: str, capsys: pytest.CaptureFixture[str]
+    path: Path, reader: str, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    assert plan_file(path, as_ticket=True, system=system) == 0
+    assert plan_file(path, as_ticket=True, reader=reader) == 0
     text = capsys.readouterr().out
     for word in ("Load", "Water", "never past", "right:", "Use within", "  1. "):
         assert word in text
@@ -31,7 +32,7 @@ def test_every_example_makes_a_ticket_one_could_mix_from(
 
 
 def test_a_plan_is_printed_as_json(capsys: pytest.CaptureFixture[str]) -> None:
-    assert plan_file(EXAMPLES / "garden-wall.json", as_ticket=False, system="metric") == 0
+    assert plan_file(EXAMPLES / "garden-wall.json", as_ticket=False, reader=METRIC) == 0
     assert json.loads(capsys.readouterr().out)["net_m3"] == pytest.approx(0.095)
 
 
@@ -42,12 +43,12 @@ def test_a_bad_sheet_is_said_in_words(tmp_path: Path, capsys: pytest.CaptureFixt
     }
     path = tmp_path / "sheet.json"
     path.write_text(json.dumps(sheet))
-    assert plan_file(path, as_ticket=True, system="metric") == 2
+    assert plan_file(path, as_ticket=True, reader=METRIC) == 2
     assert "shapes.0.depth_mm: A size must be more than nothing" in capsys.readouterr().err
     path.write_text(json.dumps(sheet | {"shapes": [{"kind": "known", "volume_l": 5}], "mix": "moon-dust"}))
-    assert plan_file(path, as_ticket=True, system="metric") == 2
+    assert plan_file(path, as_ticket=True, reader=METRIC) == 2
     assert "mix: There is no mix called" in capsys.readouterr().err
-    assert plan_file(tmp_path / "none.json", as_ticket=True, system="metric") == 2
+    assert plan_file(tmp_path / "none.json", as_ticket=True, reader=METRIC) == 2
 
 
 def test_the_doctor_speaks_plainly(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
@@ -65,19 +66,19 @@ def test_mixes_are_found_by_their_use(capsys: pytest.CaptureFixture[str]) -> Non
 
 
 def test_a_mix_is_printed_to_read_and_to_hand_on(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    assert show_mix("concrete-1-2-4", as_file=False, system="metric") == 0
+    assert show_mix("concrete-1-2-4", as_file=False, reader=METRIC) == 0
     card = capsys.readouterr().out
     for words in ("One bag of 25.0 kg makes", "2 pails", "4 pails", "165 L to 195 L"):
         assert words in card
-    assert show_mix("stucco-base", as_file=False, system="us") == 0
+    assert show_mix("stucco-base", as_file=False, reader=US) == 0
     assert "94.0 lb" in capsys.readouterr().out
-    assert show_mix("concrete-1-2-4", as_file=True, system="metric") == 0
+    assert show_mix("concrete-1-2-4", as_file=True, reader=METRIC) == 0
     path = tmp_path / "ours.json"
     path.write_text(capsys.readouterr().out)
-    assert show_mix(str(path), as_file=False, system="metric") == 0
+    assert show_mix(str(path), as_file=False, reader=METRIC) == 0
     assert capsys.readouterr().out == card
     for wrong in ("moon-dust", str(tmp_path / "none.json"), str(EXAMPLES / "garden-wall.json")):
-        assert show_mix(wrong, as_file=False, system="metric") == 2
+        assert show_mix(wrong, as_file=False, reader=METRIC) == 2
         assert wrong[:20] in capsys.readouterr().err
 
 

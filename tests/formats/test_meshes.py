@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keeve.core.errors import TakeoffError
+from keeve.core.said import plain, read_words
 from keeve.formats.bounded import Reading, read_now
 from keeve.formats.mesh import front_view, read_mesh, signed_volume
 from keeve.web.drawing_shapes import view_runs
@@ -31,7 +32,7 @@ def test_a_box_holds_its_edges_whatever_it_is_saved_as(kind: str, tmp_path: Path
     found = read_mesh(path, path.suffix[1:])
     assert found.volume == pytest.approx(100 * 80 * 120)
     assert found.size == pytest.approx((100, 80, 120))
-    assert found.repaired == ""
+    assert found.repaired == ()
 
 
 @pytest.mark.parametrize(
@@ -67,7 +68,7 @@ def test_a_small_hole_is_closed_and_said(tmp_path: Path) -> None:
     box.faces = box.faces[:-1]
     found = read_mesh(saved(box, tmp_path), "stl")
     assert found.volume == pytest.approx(100 * 80 * 120)
-    assert found.repaired == "1 small hole was closed."
+    assert [plain(one) for one in found.repaired] == ["1 small hole was closed."]
 
 
 def test_flipped_triangles_are_turned_and_said(tmp_path: Path) -> None:
@@ -76,7 +77,7 @@ def test_flipped_triangles_are_turned_and_said(tmp_path: Path) -> None:
     faces[::7] = faces[::7, ::-1]
     found = read_mesh(saved(trimesh.Trimesh(ball.vertices, faces, process=False), tmp_path), "stl")
     assert found.volume == pytest.approx(ball.volume, rel=1e-5)
-    assert "wrong way" in found.repaired
+    assert "wrong way" in " ".join(map(plain, found.repaired))
     inside_out = trimesh.Trimesh(ball.vertices, ball.faces[:, ::-1], process=False)
     assert read_mesh(saved(inside_out, tmp_path), "stl").volume == pytest.approx(ball.volume, rel=1e-5)
 
@@ -135,7 +136,7 @@ def test_a_reader_that_misbehaves_is_stopped_and_said(what: str, seconds: float,
     assert reading.done.wait(15)
     assert time.monotonic() - began < 15
     assert reading.result is None
-    assert words in reading.faults[0]["sentence"]
+    assert words in plain(read_words(reading.faults[0]["sentence"]))
 
 
 def test_a_reading_can_be_stopped(tmp_path: Path) -> None:

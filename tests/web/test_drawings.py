@@ -12,6 +12,7 @@ from pydantic import TypeAdapter
 from keeve.catalogue import load_catalogue
 from keeve.core.takeoff import Shape
 from keeve.web import drawing, drawing_shapes
+from keeve.words.reader import METRIC
 from tests.conftest import Ticketer
 
 CATALOGUE = load_catalogue()
@@ -35,7 +36,7 @@ def round_volume(outline: list[tuple[float, float]]) -> float:
 def test_the_layers_in_the_tub_hold_what_goes_in_by_true_volume(ticketed: Ticketer) -> None:
     ticket = ticketed(mix="concrete-1-2-4", mixer="drum-site", moisture_percent={"sharp-sand": 5, "gravel-20": 1})
     card = ticket.cards[0]
-    drawn = drawing.tub(card, ticket, "metric")
+    drawn = drawing.tub(card, ticket, METRIC)
     wanted = [part.solid_l for step in card.steps for part in step.parts]
     volumes = [round_volume(points(layer.points)) for layer in reversed(drawn.layers)]
     scale = sum(volumes) / sum(wanted)
@@ -48,14 +49,14 @@ def test_what_does_not_go_in_is_told_before_it_happens(ticketed: Ticketer) -> No
     ticket = ticketed(mix="concrete-1-2-4", mixer="drum-site", strategy="equal")
     card = ticket.cards[0]
     bucket = ticket.model_copy(update={"mixer": CATALOGUE.mixers["paddle-bucket"]})
-    drawn = drawing.tub(card, bucket, "metric")
+    drawn = drawing.tub(card, bucket, METRIC)
     filled = sum(part.solid_l for step in card.steps for part in step.parts)
     assert drawn.over_l == pytest.approx(filled - 20.23, abs=0.05)  # the bucket's brim, by the frustum formula
 
 
 def test_the_dipstick_is_a_ruler(ticketed: Ticketer) -> None:
     card = ticketed(mix="cement-mortar-1-3", moisture_percent={"sharp-sand": 5}).cards[0]
-    stick = drawing.dipstick(card, "metric")
+    stick = drawing.dipstick(card, METRIC)
     parts = {part.kind: part for part in stick.parts}
     for kind, litres in (
         ("brought", card.water.brought_l),
@@ -69,7 +70,7 @@ def test_the_dipstick_is_a_ruler(ticketed: Ticketer) -> None:
 
 def test_a_thirsty_heap_hangs_below_zero(ticketed: Ticketer) -> None:
     card = ticketed(mix="concrete-1-2-4", moisture_percent={"sharp-sand": 0, "gravel-20": 0}).cards[0]
-    stick = drawing.dipstick(card, "metric")
+    stick = drawing.dipstick(card, METRIC)
     drunk = next(part for part in stick.parts if part.kind == "drunk")
     assert drunk.bottom > stick.zero_y
     assert stick.poured_from_y == pytest.approx(drunk.bottom)
@@ -97,7 +98,7 @@ SHAPES: TypeAdapter[Any] = TypeAdapter(Shape)
     ],
 )  # fmt: skip
 def test_a_shape_keeps_its_proportions(given: dict[str, Any], ratio: float) -> None:
-    lines = drawing_shapes.shape(SHAPES.validate_python(given), "metric")
+    lines = drawing_shapes.shape(SHAPES.validate_python(given), METRIC)
     outline = points(next(line.points for line in lines if line.kind == "fill"))
     wide = max(x for x, _ in outline) - min(x for x, _ in outline)
     high = max(y for _, y in outline) - min(y for _, y in outline)
@@ -107,7 +108,7 @@ def test_a_shape_keeps_its_proportions(given: dict[str, Any], ratio: float) -> N
 
 def test_a_load_is_lined_up_as_it_would_stand(ticketed: Ticketer) -> None:
     ticket = ticketed(mix="stucco-base", mixer="drum-site", shapes=[{"kind": "known", "volume_l": 85}])
-    rows = drawing.gauges(ticket.cards[0], ticket, "metric")
+    rows = drawing.gauges(ticket.cards[0], ticket, METRIC)
     words = [text for text, _ in rows]
     assert words[0] == "Portland cement: 1 bag"
     assert [g.shape for g in rows[0][1]] == ["bag"]

@@ -18,6 +18,7 @@ from keeve.core.run import fold
 from keeve.web.app import make_app
 from keeve.web.look_back.routes import event_words, sentences
 from keeve.web.settings import Settings
+from keeve.words.reader import METRIC
 from tests.conftest import Ticketer
 from tests.taps import Phone
 
@@ -118,7 +119,7 @@ def test_a_sheet_that_cannot_be_says_why() -> None:
 def test_the_log_is_told_in_words(kind: str, more: dict[str, Any], words: str) -> None:
     phone = Phone()
     phone.tap(1, kind, **more)
-    assert words in event_words(phone.events[0], "metric")
+    assert words in event_words(phone.events[0], METRIC)
 
 
 @pytest.mark.parametrize(
@@ -130,5 +131,5 @@ def test_looking_back_teaches_the_next_load(ticketed: Ticketer, poured: float, w
     phone = Phone(mixer=ticket.mixer.key)
     phone.mix(0, poured)
     tickets = {1: ticket}
-    assert words in " ".join(sentences(review(fold(tickets, phone.events), tickets), "metric"))
-    assert sentences(review(fold(tickets, []), tickets), "metric") == []
+    assert words in " ".join(sentences(review(fold(tickets, phone.events), tickets), METRIC))
+    assert sentences(review(fold(tickets, []), tickets), METRIC) == []

@@ -11,6 +11,7 @@ from pydantic import TypeAdapter
 from keeve.core.takeoff import Shape
 from keeve.web import drawing_shapes
 from keeve.web.measure.forms import FORMS, form_of, label_of, title_of
+from keeve.words.reader import METRIC, US, Reader
 from tests.core.test_shapes import BY_HAND
 
 SHAPES: TypeAdapter[Any] = TypeAdapter(Shape)
@@ -18,18 +19,18 @@ Ring = list[tuple[float, float]]
 
 
 def drawn(kind: str, **fields: Any) -> dict[str, list[Ring]]:
-    """The outlines of a drawing by their kind, in drawing units."""
+    """The outlines of a drawing by their kind, in drawing reader."""
     found: dict[str, list[Ring]] = {}
-    for line in drawing_shapes.shape(SHAPES.validate_python({"kind": kind} | fields), "metric"):
+    for line in drawing_shapes.shape(SHAPES.validate_python({"kind": kind} | fields), METRIC):
         if line.points:
             ring = [(float(x), float(y)) for x, y in (pair.split(",") for pair in line.points.split())]
             found.setdefault(line.kind, []).append(ring)
     return found
 
 
-def words(kind: str, units: str = "metric", **fields: Any) -> str:
+def words(kind: str, reader: Reader = METRIC, **fields: Any) -> str:
     shape = SHAPES.validate_python({"kind": kind} | fields)
-    return " | ".join(line.text for line in drawing_shapes.shape(shape, units) if line.kind == "word")  # type: ignore[arg-type]
+    return " | ".join(line.text for line in drawing_shapes.shape(shape, reader) if line.kind == "word")  # type: ignore[arg-type]
 
 
 def wide(ring: Ring) -> float:
@@ -132,16 +133,16 @@ def test_a_cap_of_half_a_ball_is_half_a_disc() -> None:
 
 
 @pytest.mark.parametrize(("kind", "fields", "_"), BY_HAND, ids=[f"{k}-{i}" for i, (k, _, _) in enumerate(BY_HAND)])
-@pytest.mark.parametrize("units", ["metric", "us"])
+@pytest.mark.parametrize("units", [METRIC, US])
 def test_every_drawing_stays_in_its_frame_and_writes_its_measures(
-    kind: str, fields: dict[str, Any], _: float, units: str
+    kind: str, fields: dict[str, Any], _: float, reader: str
 ) -> None:
     for rings in drawn(kind, **fields).values():
         for ring in rings:
             assert all(-1 <= x <= drawing_shapes.WIDE + 1 and -1 <= y <= drawing_shapes.HIGH + 1 for x, y in ring)
-    text = words(kind, units, **fields)
+    text = words(kind, reader, **fields)
     assert text
-    assert ("in" in text or "ft" in text or kind == "mould") if units == "us" else ("m" in text)
+    assert ("in" in text or "ft" in text or kind == "mould") if reader == "us" else ("m" in text)
 
 
 @given(st.integers(3, 12), st.floats(0.2, 30), st.floats(0, 6))
@@ -152,7 +153,7 @@ def test_the_sides_of_a_floor_are_named_with_their_lengths(sides: int, radius: f
     ]
     side_mm = 2 * radius * math.sin(math.pi / sides) * 1000
     shape = SHAPES.validate_python({"kind": "floor", "corners": ring, "depth_mm": 50})
-    named = [line.text for line in drawing_shapes.shape(shape, "metric") if line.kind == "word"]
+    named = [line.text for line in drawing_shapes.shape(shape, METRIC) if line.kind == "word"]
     assert named[0] == "50 mm deep"
     assert len(named) == sides + 1
     for text in named[1:]:

@@ -6,6 +6,7 @@ from functools import cache
 from importlib import resources
 from typing import Any
 
+from keeve.catalogue.texts import with_quantities
 from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, TradeError
 from keeve.core.grading import Envelope
@@ -13,6 +14,7 @@ from keeve.core.material import Material
 from keeve.core.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures
 from keeve.core.procedure import Procedure
 from keeve.core.proportions import Kit, PremixBag
+from keeve.core.said import Said
 from keeve.core.standard import Standard
 from keeve.core.vessels import Container, Mixer
 
@@ -63,12 +65,12 @@ class Catalogue:
 
 def _read(name: str) -> Record:
     text = resources.files("keeve.catalogue").joinpath("data", f"{name}.toml").read_text(encoding="utf-8")
-    return tomllib.loads(text)
+    return with_quantities(tomllib.loads(text))  # type: ignore[no-any-return]
 
 
 def _sourced(record: Record) -> Record:
     if not record.get("source"):
-        raise TradeError(Fault(Code.MISSING, f"The record {record.get('key')} names no source.", ""))
+        raise TradeError(Fault(Code.MISSING, Said("The record {key} names no source.", key=str(record.get("key")))))
     return record
 
 
@@ -81,7 +83,9 @@ def _keyed(records: list[Record]) -> dict[str, Record]:
 
 def _look_up(table: dict[str, Any], key: str, what: str) -> Any:
     if key not in table:
-        raise TradeError(Fault(Code.UNKNOWN, f"The catalogue has no {what} called {key}.", ""))
+        raise TradeError(
+            Fault(Code.UNKNOWN, Said("The catalogue has no {what} called {key}.", what=what, key=str(key)))
+        )
     return table[key]
 
 

@@ -9,8 +9,8 @@ from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_
 from keeve.core.material import Material
 from keeve.core.mix import Mix
 from keeve.core.procedure import Addition, Procedure
-from keeve.core.said import Words
-from keeve.core.units import Mass, Minutes, NoneOrMany, Plain, Waste
+from keeve.core.quantities import Mass, Minutes, NoneOrMany, Plain, Waste
+from keeve.core.said import Said, Words, mark
 
 Text = Annotated[str, Field(max_length=300)]
 _LISTS = ("parts", "cementitious", "others")
@@ -71,7 +71,7 @@ def own_mix(base: Mix, key: str, sheet: MixSheet, catalogue: Catalogue) -> Mix:
     mix = base.model_copy(
         update={
             "key": key,
-            "source": f"own mix, based on {base.name}",
+            "source": Said("own mix, based on {mix}", mix=base.name),
             "basis": basis,
             "consistency": base.consistency.model_copy(update=words),
         }
@@ -92,7 +92,7 @@ def _changed(material: Material, change: MaterialChange | None) -> Material:
         return material
     fields = {name: getattr(material, name) for name in Material.model_fields}
     try:
-        return Material.model_validate(fields | wanted | {"source": "the crew's own figures"})
+        return Material.model_validate(fields | wanted | {"source": mark("the crew's own figures")})
     except ValidationError as error:
         raise MixError(*(fault.under(f"materials.{material.key}") for fault in faults_of(error))) from error
 
@@ -102,7 +102,11 @@ def _basis(base: Mix, sheet: MixSheet, materials: dict[str, Material]) -> Any:
     fields: dict[str, Any] = {name: getattr(base.basis, name) for name in kind.model_fields}
     for name, value in sheet.basis.items():
         if name not in fields or name == "basis":
-            raise MixError(Fault(Code.UNKNOWN, f"{base.name} has no such figure.", "Leave it empty.", f"basis.{name}"))
+            raise MixError(
+                Fault(
+                    Code.UNKNOWN, Said("{mix} has no such figure.", mix=base.name), "Leave it empty.", f"basis.{name}"
+                )
+            )
         if name in _LISTS and isinstance(value, list):
             fields[name] = [_part(name, i, row, materials) for i, row in enumerate(value)]
         elif isinstance(value, dict) and isinstance(fields[name], Frozen):
@@ -181,5 +185,5 @@ def doubts(mix: Mix) -> tuple[Words, ...]:
     try:
         said += mix.basis.proportions().warnings
     except TradeError as error:
-        said += [" ".join(f.said()) for f in error.faults]
+        said += [words for fault in error.faults for words in (fault.sentence, fault.hint) if words]
     return tuple(said)

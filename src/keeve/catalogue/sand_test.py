@@ -19,7 +19,8 @@ from keeve.core.grading import (
     misses,
     read_sheet,
 )
-from keeve.core.units import NoneOrMany
+from keeve.core.quantities import NoneOrMany
+from keeve.core.said import Said, Words
 from keeve.core.working import Working
 
 
@@ -88,7 +89,7 @@ class SandSide(Frozen):
 
     grading: Grading
     fineness: Working | None
-    no_fineness: str = ""
+    no_fineness: tuple[Words, ...] = ()
     """Why there is no fineness modulus."""
     misses: tuple[Miss, ...]
 
@@ -101,7 +102,7 @@ class SandResult(Frozen):
     second: SandSide | None = None
     blend: Blend | None = None
     blended: SandSide | None = None
-    warnings: tuple[str, ...] = ()
+    warnings: tuple[Words, ...] = ()
 
 
 def judge_sand(test: SandTest, catalogue: Catalogue) -> SandResult:
@@ -122,7 +123,9 @@ def judge_sand(test: SandTest, catalogue: Catalogue) -> SandResult:
     """
     if test.envelope not in catalogue.envelopes:
         known = ", ".join(catalogue.envelopes)
-        raise MixError(Fault(Code.UNKNOWN, "There is no such envelope.", f"Known are: {known}.", "envelope"))
+        raise MixError(
+            Fault(Code.UNKNOWN, "There is no such envelope.", Said("Known are: {known}.", known=known), "envelope")
+        )
     envelope = catalogue.envelopes[test.envelope]
     sheet, other = test.sheet("first"), test.sheet("second")
     if sheet is None:
@@ -143,9 +146,10 @@ def judge_sand(test: SandTest, catalogue: Catalogue) -> SandResult:
 
 
 def _side(grading: Grading, envelope: Envelope) -> SandSide:
-    fineness, why = None, ""
+    fineness = None
+    why: tuple[Words, ...] = ()
     try:
         fineness = fineness_modulus(grading)
     except MixError as error:
-        why = " ".join(error.faults[0].said())
+        why = (error.faults[0].sentence, error.faults[0].hint)
     return SandSide(grading=grading, fineness=fineness, no_fineness=why, misses=misses(grading, envelope))

@@ -1,6 +1,6 @@
 """The job sheet: a job as a person writes it down, with names from the catalogue in place of whole records."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
 from pydantic import BeforeValidator, ConfigDict, Discriminator, Field, Tag, ValidationError
 
@@ -24,8 +24,9 @@ from keeve.core.proportions import (
 from keeve.core.proportions.aci_tables import Exposure
 from keeve.core.proportions.designed import Attack, StoneShape, required_mean_mpa
 from keeve.core.proportions.powder_water import WaterToPowder
+from keeve.core.quantities import Air, Bulking, Length, Mass, Moisture, NoneOrMany, Plain, Ratio, Share, Volume, Waste
+from keeve.core.said import Said, mark
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import Air, Bulking, Length, Mass, Moisture, NoneOrMany, Plain, Ratio, Share, Volume, Waste
 from keeve.core.vessels import Container, Mixer
 
 
@@ -199,9 +200,19 @@ class JobSheet(Frozen):
     """Fresh mix at hand, likewise."""
 
 
+_UNKNOWN: Final = {
+    "mix": mark("There is no mix called “{key}”."),
+    "mixer": mark("There is no mixer called “{key}”."),
+    "admixture": mark("There is no admixture called “{key}”."),
+    "container": mark("There is no container called “{key}”."),
+}
+
+
 def _unknown(what: str, key: str, known: list[str], field: str) -> TradeError:
     return TradeError(
-        Fault(Code.UNKNOWN, f"There is no {what} called “{key[:40]}”.", f"Known are: {', '.join(known)}.", field)
+        Fault(
+            Code.UNKNOWN, Said(_UNKNOWN[what], key=key[:40]), Said("Known are: {known}.", known=", ".join(known)), field
+        )
     )
 
 
@@ -216,17 +227,22 @@ def changed_mix(mix: Mix, changes: MixChanges) -> Mix:
     for name in wanted:
         kinds = _BELONGS_TO.get(name)
         if kinds is not None and not isinstance(mix.basis, kinds):
-            raise MixError(Fault(Code.UNKNOWN, f"{mix.name} has no such figure.", "Leave it empty.", f"changes.{name}"))
+            raise MixError(
+                Fault(
+                    Code.UNKNOWN, Said("{mix} has no such figure.", mix=mix.name), "Leave it empty.", f"changes.{name}"
+                )
+            )
     more = {"pack_kg": wanted.pop("pack_kg", mix.pack_kg)}
     school = wanted.pop("late_water", None)
     if school is not None:
         if school not in mix.other_late_water:
-            known = ", ".join(mix.other_late_water) or "none"
             raise MixError(
                 Fault(
                     Code.UNKNOWN,
-                    f"No school of {mix.name} says “{school}”.",
-                    f"Others than its own: {known}.",
+                    Said("No school of {mix} says “{school}”.", mix=mix.name, school=school),
+                    Said("Others than its own: {known}.", known=", ".join(mix.other_late_water))
+                    if mix.other_late_water
+                    else "It has no others than its own.",
                     "changes.late_water",
                 )
             )

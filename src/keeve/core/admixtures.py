@@ -8,7 +8,7 @@ from pydantic import Field
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import CEMENTITIOUS
 from keeve.core.proportions import Proportions
-from keeve.core.said import Amount, Said, Words
+from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.units import GAL_L, LB_KG
 
 DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag"]
@@ -31,7 +31,7 @@ class Admixture(Frozen):
     """What the label says."""
 
     key: str
-    name: str
+    name: Words
     form: Literal["liquid", "powder"]
     density_kg_l: float = Field(1.0, ge=0.7, le=3.0)
     solids_percent: float = Field(ge=0, le=100)
@@ -41,7 +41,7 @@ class Admixture(Frozen):
     """Unit of `least` and `most`."""
     when: When
     chloride: bool = False
-    source: str
+    source: Words
 
 
 class Wanted(Frozen):
@@ -56,7 +56,7 @@ class AdmixtureDose(Frozen):
     """An admixture in one load."""
 
     key: str
-    name: str
+    name: Words
     when: When
     mass_kg: float
     volume_l: float | None
@@ -91,13 +91,13 @@ def read_dose(text: str) -> tuple[float, DoseUnit]:
     """
     plain = text.lower().replace(" ", "").replace("per", "/")
     found = _TYPED.match(plain)
-    hint = "Write it like 400 mL/100 kg, 4 fl oz/cwt, 120 mL/bag or 0.3 %."
+    hint = mark("Write it like 400 mL/100 kg, 4 fl oz/cwt, 120 mL/bag or 0.3 %.")
     if found is None:
-        raise MixError(Fault(Code.UNREADABLE, f"“{text[:40]}” cannot be read as a dose.", hint))
+        raise MixError(Fault(Code.UNREADABLE, Said("“{typed}” cannot be read as a dose.", typed=text[:40]), hint))
     if not found["unit"]:
         raise MixError(Fault(Code.MISSING, "A dose needs its unit.", hint))
     if found["unit"] not in _UNITS:
-        raise MixError(Fault(Code.UNREADABLE, f"“{text[:40]}” has a unit no label uses.", hint))
+        raise MixError(Fault(Code.UNREADABLE, Said("“{typed}” has a unit no label uses.", typed=text[:40]), hint))
     return float(found["number"].replace(",", ".")), _UNITS[found["unit"]]
 
 
@@ -191,15 +191,21 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
     dose = to_ml_per_100kg(amount, unit, density, bag_kg)
     low = to_ml_per_100kg(admixture.least, admixture.unit, density, bag_kg)
     high = to_ml_per_100kg(admixture.most, admixture.unit, density, bag_kg)
-    span = f"{admixture.least:g} to {admixture.most:g} {admixture.unit}"
     too_large = dose > high and (dose > high * SLIP or low <= dose / 10)
     too_small = dose < low and (dose < low / SLIP or dose * 10 <= high)
     if too_large or too_small:
-        size = "large" if too_large else "small"
         raise MixError(
             Fault(
                 Code.OUT_OF_RANGE,
-                f"{amount:g} {unit} of {admixture.name.lower()} looks ten times too {size}: its label says {span}.",
+                Said(
+                    "{dose} of {admixture} looks ten times too much: its label says {least} to {most}."
+                    if too_large
+                    else "{dose} of {admixture} looks ten times too little: its label says {least} to {most}.",
+                    dose=Amount(amount, unit),
+                    admixture=admixture.name,
+                    least=Amount(admixture.least, admixture.unit),
+                    most=Amount(admixture.most, admixture.unit),
+                ),
                 "Check the point and the unit.",
                 "",
                 amount,
@@ -211,7 +217,7 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
             "{admixture}: {dose} is outside its label's {least} to {most}.",
             admixture=admixture.name,
             dose=Amount(amount, unit),
-            least=Amount(admixture.least, ""),
+            least=Amount(admixture.least, admixture.unit),
             most=Amount(admixture.most, admixture.unit),
         )
     return ""
@@ -321,12 +327,11 @@ def refuse_chloride(wanted: tuple[Wanted, ...], family: str, *, steel: bool) -> 
     """
     for index, one in enumerate(wanted):
         if one.admixture.chloride and (steel or family in ("premix coat", "screed", "high-strength")):
-            why = "with steel in it: it rusts the steel" if steel else "in a thin coat: it stains and cracks"
+            why = (
+                mark("No chloride with steel in it: it rusts the steel.")
+                if steel
+                else mark("No chloride in a thin coat: it stains and cracks.")
+            )
             raise MixError(
-                Fault(
-                    Code.REFUSED,
-                    f"No chloride {why}.",
-                    "Take the non-chloride accelerator.",
-                    f"admixtures.{index}.admixture",
-                )
+                Fault(Code.REFUSED, why, "Take the non-chloride accelerator.", f"admixtures.{index}.admixture")
             )

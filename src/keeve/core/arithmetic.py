@@ -5,6 +5,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final
 
+from keeve.core.said import Said, Words, plain
+
 OPERATORS: Final = re.compile(r"[*×·()]|(?<=[\w\s)\"'″”′’])[+-](?=[\s\d(.,])|\d[.,]\d+\s*/|/\s*\d+[.,]\d|/\s*\(|\)\s*/")
 """What makes a text a sum and not one measure; a fraction such as 2 1/2 alone is one measure."""
 _EXPONENT: Final = re.compile(r"\d[eE][+-]\d")
@@ -14,6 +16,10 @@ _DEEPEST: Final = 20
 
 class SumError(ValueError):
     """A sum that cannot be worked out; says why in the trade's words."""
+
+    def __init__(self, said: Words) -> None:
+        super().__init__(plain(said))
+        self.said = said
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,7 +85,7 @@ class _Parser:
 
     def end(self) -> None:
         if self._peek():
-            raise SumError(f"“{self.text[self.at : self.at + 12]}” does not fit into this sum.")
+            raise SumError(Said("“{typed}” does not fit into this sum.", typed=self.text[self.at : self.at + 12]))
 
     def sum(self, depth: int) -> list[tuple[float, _Value]]:
         if depth > _DEEPEST:

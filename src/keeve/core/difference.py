@@ -1,7 +1,7 @@
 """What changes when a new ticket is taken in the middle of a job: loads, bags, water, dose by dose."""
 
 from keeve.core.errors import Frozen
-from keeve.core.said import Words
+from keeve.core.said import Words, mark
 from keeve.core.ticket import Ticket, TicketDose
 
 _SAME = 1e-6
@@ -64,18 +64,18 @@ def difference(before: Ticket, to_fill: tuple[int, ...], after: Ticket) -> Diffe
     names: list[tuple[Words, Words, Words]] = [
         (what, old, new)
         for what, old, new in (
-            ("Mix", before.mix_name, after.mix_name),
-            ("Mixed in", before.mixer.name, after.mixer.name),
+            (mark("Mix"), before.mix_name, after.mix_name),
+            (mark("Mixed in"), before.mixer.name, after.mixer.name),
         )
         if old != new
     ]
     old_cards = [before.cards[i] for i in to_fill]
     new_cards = [after.cards[load.card] for load in after.loads]
     rows: list[tuple[Words, float, float, str]] = [
-        ("Loads still to make", len(old_cards), len(new_cards), ""),
-        ("Mix still to make", sum(c.volume_m3 for c in old_cards), sum(c.volume_m3 for c in new_cards), "m³"),
+        (mark("Loads still to make"), len(old_cards), len(new_cards), ""),
+        (mark("Mix still to make"), sum(c.volume_m3 for c in old_cards), sum(c.volume_m3 for c in new_cards), "m³"),
         (
-            "Water to pour into them",
+            mark("Water to pour into them"),
             sum(c.water.pour.target for c in old_cards),
             sum(c.water.pour.target for c in new_cards),
             "L",
@@ -83,12 +83,12 @@ def difference(before: Ticket, to_fill: tuple[int, ...], after: Ticket) -> Diffe
     ]
     if any(d.packs is not None for card in (*old_cards, *new_cards) for d in card.doses):
         packs = [sum(d.packs or 0.0 for card in cards for d in card.doses) for cards in (old_cards, new_cards)]
-        rows.append(("Bags for them", packs[0], packs[1], "bags"))
+        rows.append((mark("Bags for them"), packs[0], packs[1], ""))
     first_old = old_cards[0] if old_cards else before.cards[0]
     old_doses = {d.key: d for d in first_old.doses}
     new_doses = {d.key: d for d in new_cards[0].doses}
     water = (first_old.water.pour.target, new_cards[0].water.pour.target)
-    rows.append(("Water to pour into the next load", *water, "L"))
+    rows.append((mark("Water to pour into the next load"), *water, "L"))
     doses = [
         DoseChange(
             name=(new_doses.get(key) or old_doses[key]).name, before=old_doses.get(key), after=new_doses.get(key)

@@ -26,7 +26,7 @@ class Dose(Frozen):
     """The amount of one constituent in one load."""
 
     material_key: str
-    name: str
+    name: Words
     role: Role
     dry_kg: float
     batch_kg: float
@@ -272,6 +272,6 @@ def _step_for(steps: list[Step], doses: tuple[Dose, ...], given: AdmixtureDose) 
     return next(i for i, step in enumerate(steps) if step.water_l > 0)
 
 
-def title(text: str, names: list[str]) -> Words:
+def title(text: Words, names: list[Words]) -> Words:
     """Put the names of what goes in where the catalogue's title leaves room for them. Common practice, no source."""
-    return Said(text, names=Names(tuple(names))) if "{names}" in text else text
+    return Said(text, names=Names(tuple(names))) if isinstance(text, str) and "{names}" in text else text

@@ -5,6 +5,7 @@ from typing import Final, NamedTuple
 from keeve.core.errors import Code, Fault
 from keeve.core.material import BINDERS
 from keeve.core.proportions import Proportions
+from keeve.core.said import Amount, Said, mark
 
 
 class Row(NamedTuple):
@@ -49,9 +50,9 @@ def outside(family: str, proportions: Proportions) -> tuple[Fault, ...]:
         return ()
     binder = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in BINDERS)
     found = (
-        ("water in a cubic metre", proportions.water.target, row.water, "kg"),
-        ("fresh density", proportions.fresh_kg_m3, row.fresh, "kg/m³"),
-        ("water to binder", proportions.water.target / binder if binder else 0.0, row.ratio, ""),
+        (mark("water in a cubic metre"), proportions.water.target, row.water, "kg in 1 m³"),
+        (mark("fresh density"), proportions.fresh_kg_m3, row.fresh, "kg/m³"),
+        (mark("water to binder"), proportions.water.target / binder if binder else 0.0, row.ratio, ""),
     )
     return tuple(_fault(family, *one) for one in found if not one[2][0] <= one[1] <= one[2][1])
 
@@ -60,10 +61,17 @@ def _fault(family: str, name: str, value: float, bounds: tuple[float, float], un
     low, high = bounds
     return Fault(
         Code.OUT_OF_RANGE,
-        f"For {family}, {name} of {value:.{0 if value >= 100 else 2}f}{' ' + unit if unit else ''} is outside "
-        f"the usual {low:g} to {high:g}.",
+        Said(
+            "For {family}, {name} of {value} is outside the usual {low} to {high}.",
+            family=family,
+            name=name,
+            value=Amount(value, unit),
+            low=Amount(low, unit),
+            high=Amount(high, unit),
+        ),
         "Check the parts, the materials and the water; if you mean it, say so under “Outside the usual”.",
         "unusual_ok",
         value,
         low if value < low else high,
+        unit,
     )

@@ -1,11 +1,13 @@
 """Errors are values of the trade: a sentence a mixer understands, and the way out."""
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Final
 
 from pydantic import BaseModel, ConfigDict
 from pydantic_core import ErrorDetails, ValidationError
+
+from keeve.core.said import Amount, Said, Words, mark, plain
 
 
 class Frozen(BaseModel):
@@ -34,26 +36,13 @@ class Fault:
     """One thing that is wrong: where, what, by how much, and the way out."""
 
     code: Code
-    sentence: str
-    hint: str = ""
+    sentence: Words
+    hint: Words = ""
     field: str = ""
     value: float | str | None = None
     limit: float | None = None
     unit: str = ""
-    """Unit of `value` and `limit`, where the sentence speaks of them as {value} and {limit}."""
-
-    def said(self, show: Callable[[float, str], str] = lambda v, unit: f"{v:.4g} {unit}".strip()) -> tuple[str, str]:
-        """Return the sentence and the hint with the measures in them shown by `show(value, unit)`.
-
-        >>> Fault(Code.TOO_WET, "It holds {value} too much.", value=3.1, unit="L").said()[0]
-        'It holds 3.1 L too much.'
-        """
-        words = {
-            name: show(v, self.unit)
-            for name, v in (("value", self.value), ("limit", self.limit))
-            if isinstance(v, (int, float))
-        }
-        return _fill(self.sentence, words), _fill(self.hint, words)
+    """Unit of `value` and `limit`."""
 
     def under(self, prefix: str) -> "Fault":
         """Return the same fault with its field moved below `prefix`.
@@ -64,18 +53,11 @@ class Fault:
         return replace(self, field=".".join(p for p in (prefix, self.field) if p))
 
 
-def _fill(text: str, words: dict[str, str]) -> str:
-    # Not str.format: a sentence may quote braces somebody typed.
-    for name, shown in words.items():
-        text = text.replace(f"{{{name}}}", shown)
-    return text
-
-
 class TradeError(ValueError):
     """A request the trade refuses; carries one or more faults."""
 
     def __init__(self, *faults: Fault) -> None:
-        super().__init__(" ".join(" ".join(f.said()).strip() for f in faults))
+        super().__init__(" ".join(f"{plain(f.sentence)} {plain(f.hint)}".strip() for f in faults))
         self.faults = faults
 
 
@@ -110,30 +92,30 @@ def faults_of(error: ValidationError | list[ErrorDetails]) -> tuple[Fault, ...]:
     faults = [fault for detail in details for fault in _faults(detail)]
     # A list whose entries are refused counts as too short as well; the entries' own faults say it better.
     blamed = {f.field.rsplit(".", n)[0] for f in faults for n in range(1, f.field.count(".") + 1)}
-    return tuple(f for f in faults if not (f.sentence == _NOTHING and f.field in blamed))
+    return tuple(f for f in faults if not (f.field in blamed and f.field.endswith("shapes")))
 
 
-_NOTHING = "There is nothing to fill yet: add a shape."
-_PLAIN = {
-    "missing": (Code.MISSING, "This is still to be filled in."),
-    "extra_forbidden": (Code.UNKNOWN, "This is not something that belongs here."),
-    "union_tag_invalid": (Code.UNKNOWN, "This kind of shape is not known."),
-    "union_tag_not_found": (Code.MISSING, "Say which kind of shape this is."),
-    "too_short": (Code.MISSING, "Something is missing here: add a row."),
-    "too_long": (Code.TOO_MANY, "That is more than can be held here: split it."),
-    "int_parsing": (Code.UNREADABLE, "Write a whole number, such as 4."),
-    "int_from_float": (Code.UNREADABLE, "Write a whole number, such as 4."),
-    "finite_number": (Code.OUT_OF_RANGE, "Write an ordinary number."),
-    "string_too_short": (Code.MISSING, "This is still to be filled in."),
-    "string_too_long": (Code.OUT_OF_RANGE, "This text is too long: shorten it."),
-    "json_invalid": (Code.UNREADABLE, "This is not a readable JSON document."),
+_NOTHING: Final = mark("There is nothing to fill yet: add a shape.")
+_PLAIN: Final = {
+    "missing": (Code.MISSING, mark("This is still to be filled in.")),
+    "extra_forbidden": (Code.UNKNOWN, mark("This is not something that belongs here.")),
+    "union_tag_invalid": (Code.UNKNOWN, mark("This kind of shape is not known.")),
+    "union_tag_not_found": (Code.MISSING, mark("Say which kind of shape this is.")),
+    "too_short": (Code.MISSING, mark("Something is missing here: add a row.")),
+    "too_long": (Code.TOO_MANY, mark("That is more than can be held here: split it.")),
+    "int_parsing": (Code.UNREADABLE, mark("Write a whole number, such as 4.")),
+    "int_from_float": (Code.UNREADABLE, mark("Write a whole number, such as 4.")),
+    "finite_number": (Code.OUT_OF_RANGE, mark("Write an ordinary number.")),
+    "string_too_short": (Code.MISSING, mark("This is still to be filled in.")),
+    "string_too_long": (Code.OUT_OF_RANGE, mark("This text is too long: shorten it.")),
+    "json_invalid": (Code.UNREADABLE, mark("This is not a readable JSON document.")),
 }
 
 
-_HINTS = {
-    "particle_density_kg_m3": "It is in kg/m³, for sand about 2650, for cement 3150. Check the point.",
-    "loose_bulk_kg_m3": "It is in kg/m³, for dry sand about 1500, for cement 1500. Check the point.",
-    "density_kg_l": "It is in kg/L, and most cans hold 1.0 to 1.3. Check the point.",
+_HINTS: Final = {
+    "particle_density_kg_m3": mark("It is in kg/m³, for sand about 2650, for cement 3150. Check the point."),
+    "loose_bulk_kg_m3": mark("It is in kg/m³, for dry sand about 1500, for cement 1500. Check the point."),
+    "density_kg_l": mark("It is in kg/L, and most cans hold 1.0 to 1.3. Check the point."),
 }
 """Said with a bound broken: densities are copied from labels in other units, or with the point elsewhere."""
 
@@ -145,18 +127,23 @@ def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
     if isinstance(context.get("error"), TradeError):
         return tuple(fault.under(_dotted(path)) for fault in context["error"].faults)
     kind = detail["type"]
-    code, sentence = _PLAIN.get(kind, (Code.UNREADABLE, "This cannot be read."))
+    code, sentence = _PLAIN.get(kind, (Code.UNREADABLE, mark("This cannot be read.")))
+    said: Words = _NOTHING if kind == "too_short" and path[-1:] == ["shapes"] else sentence
     hint = ""
-    if kind == "too_short" and path[-1:] == ["shapes"]:
-        sentence = _NOTHING
-    if kind.startswith(("greater_than", "less_than")):
-        bound = next(iter(context.values()))
-        side = "at least" if kind.startswith("greater") else "at most"
-        code, sentence = Code.OUT_OF_RANGE, f"This must be {side} {bound:g}."
-        hint = _HINTS.get(path[-1] if path else "", "")
+    if kind.startswith("greater_than"):
+        code, said = Code.OUT_OF_RANGE, Said("This must be at least {bound}.", bound=_bound(context))
+    elif kind.startswith("less_than"):
+        code, said = Code.OUT_OF_RANGE, Said("This must be at most {bound}.", bound=_bound(context))
     elif kind in ("literal_error", "enum"):
-        code, sentence = Code.UNKNOWN, f"Choose one of: {context['expected']}."
-    return (Fault(code, sentence, hint, _dotted(path), _short(detail.get("input"))),)
+        code, said = Code.UNKNOWN, Said("Choose one of: {known}.", known=str(context["expected"]))
+    if code == Code.OUT_OF_RANGE:
+        hint = _HINTS.get(path[-1] if path else "", "")
+    return (Fault(code, said, hint, _dotted(path), _short(detail.get("input"))),)
+
+
+def _bound(context: dict[str, object]) -> Amount:
+    bound = next(iter(context.values()))
+    return Amount(float(bound) if isinstance(bound, int | float) else 0.0, "")
 
 
 def _dotted(path: list[str]) -> str:

@@ -8,8 +8,8 @@ from typing import Annotated, Final, Literal
 from pydantic import Field, WithJsonSchema
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
-from keeve.core.said import Said
-from keeve.core.units import Length, NoneOrMany
+from keeve.core.quantities import Length, NoneOrMany
+from keeve.core.said import Amount, Said, Words, percent
 from keeve.core.working import Given, Working
 
 FINENESS_SIEVES_MM: Final = (0.15, 0.30, 0.60, 1.18, 2.36, 4.75, 9.5, 19.0, 37.5)
@@ -53,7 +53,7 @@ class Grading(Frozen):
 
     name: str
     points: tuple[Passing, ...]
-    warnings: tuple[str, ...] = ()
+    warnings: tuple[Words, ...] = ()
 
     def at(self, sieve_mm: float) -> float:
         """Share that passes a sieve [%]; between two sieves of the sheet straight on the logarithm of size.
@@ -100,9 +100,14 @@ class Envelope(Frozen):
 
     key: str
     name: str
-    use: str
+    use: Words
     bounds: tuple[Bound, ...]
-    source: str
+    source: Words
+
+
+def _sieve(size_mm: float) -> str:
+    """Name a sieve as its standard does, in either system of units."""
+    return f"{size_mm:g} mm"
 
 
 class Miss(Frozen):
@@ -114,10 +119,17 @@ class Miss(Frozen):
     high: float
 
     @property
-    def words(self) -> str:
+    def words(self) -> Words:
         """Say it."""
-        side = "too fine" if self.percent > self.high else "too coarse"
-        return f"{self.sieve_mm:g} mm: {self.percent:.0f} % pass, {self.low:g} to {self.high:g} wanted, {side} there"
+        return Said(
+            "{sieve}: {passing} pass, {low} to {high} wanted, too fine there"
+            if self.percent > self.high
+            else "{sieve}: {passing} pass, {low} to {high} wanted, too coarse there",
+            sieve=_sieve(self.sieve_mm),
+            passing=percent(round(self.percent)),
+            low=Amount(self.low, ""),
+            high=Amount(self.high, ""),
+        )
 
 
 def read_sheet(sheet: SieveSheet) -> Grading:
@@ -147,7 +159,12 @@ def read_sheet(sheet: SieveSheet) -> Grading:
     sizes = [mm for mm, _ in rows]
     if len(rows) < LEAST_SIEVES:
         raise MixError(
-            Fault(Code.MISSING, f"A curve needs at least {LEAST_SIEVES} sieves.", "Write what lay on each.", "rows")
+            Fault(
+                Code.MISSING,
+                Said("A curve needs at least {n} sieves.", n=Amount(LEAST_SIEVES, "whole")),
+                "Write what lay on each.",
+                "rows",
+            )
         )
     if any(b - a <= _CLOSE for a, b in pairwise(sizes)):
         raise MixError(Fault(Code.OUT_OF_RANGE, "A sieve stands there twice.", "Take one of the two out.", "rows"))
@@ -160,11 +177,16 @@ def read_sheet(sheet: SieveSheet) -> Grading:
     for sieve_mm, grams in reversed(rows):
         kept += grams
         points.append(Passing(sieve_mm=sieve_mm, percent=max(100 * (1 - kept / total), 0.0)))
-    warnings = []
+    warnings: list[Words] = []
     if sheet.sample_g and abs(total / sheet.sample_g - 1) * 100 > LOSS_PERCENT:
         off = (total / sheet.sample_g - 1) * 100
         warnings.append(
-            f"{sheet.name}: sieves and pan are off the sample by {off:+.1f} %, over ±{LOSS_PERCENT:g} %: sieve again."
+            Said(
+                "{sand}: sieves and pan are off the sample by {off}, over ± {most}: sieve again.",
+                sand=sheet.name,
+                off=percent(round(off, 1)),
+                most=percent(LOSS_PERCENT),
+            )
         )
     return Grading(name=sheet.name, points=tuple(reversed(points)), warnings=tuple(warnings))
 
@@ -175,7 +197,11 @@ def _by_passing(sheet: SieveSheet, rows: list[tuple[float, float]]) -> Grading:
             raise MixError(
                 Fault(
                     Code.INVERTED,
-                    f"More passes {fine_mm:g} mm than {coarse_mm:g} mm: that cannot be.",
+                    Said(
+                        "More passes the {fine} sieve than the {coarse}: that cannot be.",
+                        fine=_sieve(fine_mm),
+                        coarse=_sieve(coarse_mm),
+                    ),
                     "These look like shares kept, not passed; or two rows were exchanged.",
                     "rows",
                 )
@@ -222,14 +248,18 @@ def fineness_modulus(grading: Grading) -> Working:
             raise MixError(
                 Fault(
                     Code.MISSING,
-                    f"The fineness modulus needs the {sieve:g} mm sieve, and the sheet of {grading.name} has none.",
+                    Said(
+                        "The fineness modulus needs the {sieve} sieve, and the sheet of {sand} has none.",
+                        sieve=_sieve(sieve),
+                        sand=grading.name,
+                    ),
                     "It is defined on 0.15, 0.30, 0.60, 1.18, 2.36 and 4.75 mm; another series gives another number.",
                     "rows",
                     sieve,
                 )
             )
         kept = 100 - grading.at(sieve)
-        given.append(Given(Said("kept on {sieve} and above", sieve=f"{sieve:g} mm"), kept, "%"))
+        given.append(Given(Said("kept on {sieve} and above", sieve=_sieve(sieve)), kept, "%"))
         total += kept
     return Working(
         figure="Fineness modulus",

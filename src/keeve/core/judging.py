@@ -3,7 +3,7 @@
 from keeve.core.errors import Frozen
 from keeve.core.material import CEMENTITIOUS, Role
 from keeve.core.proportions import Proportions
-from keeve.core.said import Said
+from keeve.core.said import WHOLE, Said, mark
 from keeve.core.working import PRACTICE, Given, Working
 
 
@@ -32,10 +32,10 @@ def judged(proportions: Proportions) -> tuple[Ratio, ...]:
     """
     water = proportions.water.target
     roles = {c.material.role for c in proportions.constituents}
-    cementitious = ("w/cm", "cementitious") if "supplementary" in roles else ("w/c", "cement")
-    kinds = [(CEMENTITIOUS, cementitious), (frozenset[Role]({"plaster"}), ("w/p", "powder"))]
+    cementitious = ("w/cm", mark("cementitious")) if "supplementary" in roles else ("w/c", mark("cement"))
+    kinds = [(CEMENTITIOUS, cementitious), (frozenset[Role]({"plaster"}), ("w/p", mark("powder")))]
     if "lime" in roles:  # masonry standards count lime too, and then say sum of binders
-        kinds = [(CEMENTITIOUS | {"lime"}, ("w/b", "sum of binders"))]
+        kinds = [(CEMENTITIOUS | {"lime"}, ("w/b", mark("sum of binders")))]
     found: list[Ratio] = []
     for judged, (name, what) in kinds:
         mass = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in judged)
@@ -44,8 +44,8 @@ def judged(proportions: Proportions) -> tuple[Ratio, ...]:
                 figure=name,
                 formula=Said("free water / {binder}", binder=what),
                 given=(
-                    Given("free water in 1 m³", water, "kg"),
-                    Given(Said("{binder} in 1 m³", binder=what), mass, "kg"),
+                    Given(Said("free water in {where}", where=WHOLE), water, "kg in 1 m³"),
+                    Given(Said("{binder} in {where}", binder=what, where=WHOLE), mass, "kg in 1 m³"),
                 ),
                 result=water / mass,
                 unit="",

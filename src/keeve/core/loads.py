@@ -5,7 +5,7 @@ from typing import Final, Literal
 
 from keeve.core.errors import Code, Fault, Frozen, LoadError
 from keeve.core.proportions import Proportions
-from keeve.core.said import Said, Words
+from keeve.core.said import WHOLE, Amount, Said, Words
 from keeve.core.vessels import Mixer, brim_l
 from keeve.core.working import ARITHMETIC, PRACTICE, Given, Working
 
@@ -97,11 +97,11 @@ def limits(
                 volume_m3=dry,
                 working=Working(
                     figure="Largest load by dry volume",
-                    formula="gross × share usable / loose volume per m³",
+                    formula="gross × share usable / loose volume of one fresh",
                     given=(
                         Given("gross", gross_l, "L"),
                         Given("share usable", mixer.dry_share * 100, "%"),
-                        Given("loose volume per m³ fresh", loose_m3_per_m3, "m³"),
+                        Given("loose volume of one fresh", loose_m3_per_m3, ""),
                     ),
                     result=dry,
                     unit="m³",
@@ -137,11 +137,11 @@ def limits(
                 volume_m3=wet,
                 working=Working(
                     figure="Largest load by water in the bucket",
-                    formula="gross × share of water / water per m³",
+                    formula="gross × share of water / share of water in the mix",
                     given=(
                         Given("gross", gross_l, "L"),
                         Given("share of water, at most", most_water_share * 100, "%"),
-                        Given("water in 1 m³", proportions.water.target, "kg"),
+                        Given("share of water in the mix", proportions.water.target / 10, "%"),
                     ),
                     result=wet,
                     unit="m³",
@@ -194,7 +194,7 @@ def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, div
         raise LoadError(
             Fault(
                 Code.TOO_MANY,
-                f"That would be {math.ceil(order_m3 / largest_m3):,} loads of this mixer.".replace(",", " "),
+                Said("That would be {n} loads of this mixer.", n=Amount(math.ceil(order_m3 / largest_m3), "whole")),
                 "Check the measures, choose a bigger mixer, or have it delivered ready-mixed.",
                 "mixer",
                 order_m3 / largest_m3,
@@ -313,8 +313,8 @@ def bags_working(split: Split, order_m3: float, bags_m3: float | None) -> Workin
         return None
     return Working(
         figure="Bags opened",
-        formula="to mix × bags in 1 m³, rounded up",
-        given=(Given("to mix", order_m3, "m³"), Given("bags in 1 m³", bags_m3, "")),
+        formula="to mix × bags in the whole, rounded up",
+        given=(Given("to mix", order_m3, "m³"), Given(Said("bags in {where}", where=WHOLE), bags_m3, "in 1 m³")),
         result=split.bags_opened,
         unit="",
         source=ARITHMETIC,

@@ -5,7 +5,8 @@ from typing import Literal
 from pydantic import Field
 
 from keeve.core.errors import Frozen
-from keeve.core.units import Mass
+from keeve.core.quantities import Mass
+from keeve.core.said import Words
 
 Role = Literal[
     "cement", "supplementary", "lime", "sand", "stone", "ballast", "hemp", "fibre", "powder", "premix", "plaster"
@@ -21,7 +22,7 @@ BulkingGrade = Literal["none", "fine", "ordinary", "coarse"]
 class Pack(Frozen):
     """A bag as the merchant sells it."""
 
-    name: str
+    name: Words
     mass_kg: Mass
 
 
@@ -29,7 +30,7 @@ class Material(Frozen):
     """One material with the properties the arithmetic needs; all may be overwritten by a label or a test."""
 
     key: str
-    name: str
+    name: Words
     role: Role
     particle_density_kg_m3: float = Field(ge=500, le=5500)
     """Oven-dry mass over the volume of the grains with their pores."""
@@ -45,4 +46,4 @@ class Material(Frozen):
     spread: bool = False
     """A plaster that is spread on a wall: nobody weighs its cast."""
     packs: tuple[Pack, ...] = ()
-    source: str
+    source: Words

@@ -8,35 +8,36 @@ from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Material
 from keeve.core.procedure import Procedure
 from keeve.core.proportions import Basis
+from keeve.core.quantities import Mass, Minutes, Waste
+from keeve.core.said import Words
 from keeve.core.standard import Standard
-from keeve.core.units import Mass, Minutes, Waste
 from keeve.core.vessels import MixerKind
 
 
 class Consistency(Frozen):
     """What the mix must be like, in words a person can check with hand, trowel or eye."""
 
-    test: str
-    dry: str
-    right: str
-    wet: str
+    test: Words
+    dry: Words
+    right: Words
+    wet: Words
 
 
 class Caution(Frozen):
     """Something that hurts people, and what keeps it from doing so."""
 
     key: str
-    sentence: str
+    sentence: Words
 
 
 class LateWater(Frozen):
     """Whether a mix that has stiffened or is too dry may take water, and one too wet may take dry."""
 
     allowed: Literal["to the ceiling", "never"]
-    too_dry: str
-    too_wet: str
+    too_dry: Words
+    too_wet: Words
     dry_may_be_added: bool
-    stiffened: str
+    stiffened: Words
 
 
 class Temperatures(Frozen):
@@ -44,28 +45,28 @@ class Temperatures(Frozen):
 
     low_c: float = Field(ge=-10, le=30)
     high_c: float = Field(ge=10, le=60)
-    sentence: str
-    source: str
+    sentence: Words
+    source: Words
 
 
 class Target(Frozen):
     """What a measured consistency should come to, for one use."""
 
-    use: str
+    use: Words
     measure: Literal["slump", "slump flow", "flow", "density"]
     low: float
     high: float
     unit: Literal["mm", "%", "kg/m³"]
-    source: str
+    source: Words
 
 
 class School(Frozen):
     """A question good practitioners answer differently, with the answer Keeve starts from."""
 
-    question: str
-    ways: tuple[str, ...] = Field(min_length=2)
-    default: str
-    why: str
+    question: Words
+    ways: tuple[Words, ...] = Field(min_length=2)
+    default: Words
+    why: Words
 
 
 class MixingTime(Frozen):
@@ -73,15 +74,15 @@ class MixingTime(Frozen):
 
     low_min: float = Field(gt=0, le=120)
     high_min: float = Field(gt=0, le=120)
-    source: str
+    source: Words
 
 
 class Mix(Frozen):
     """One mix with everything good practice says about it."""
 
     key: str
-    name: str
-    use: str
+    name: Words
+    use: Words
     family: str
     basis: Basis
     pack_kg: Mass | None = Field(None, le=2000)
@@ -91,7 +92,7 @@ class Mix(Frozen):
     consistency: Consistency
     late_water: LateWater
     procedures: dict[MixerKind, Procedure]
-    refused: dict[MixerKind, str] = {}
+    refused: dict[MixerKind, Words] = {}
     """Mixers that must not be used, with the reason."""
     cautions: tuple[Caution, ...] = ()
     temperatures: Temperatures | None = None
@@ -102,7 +103,7 @@ class Mix(Frozen):
     """The rule of other schools about water after mixing, by what the school says."""
     standard: Standard | None = None
     """The row of a standard's proportion table it keeps to."""
-    source: str
+    source: Words
 
     def bagged(self) -> Material:
         """Return the material whose bags decide the loads: the first binder."""

@@ -6,7 +6,7 @@ from typing import Final
 from pydantic import Field
 
 from keeve import __version__
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.admixtures import Wanted, refuse_chloride
 from keeve.core.dosing import Card, Dose, dose_card, loose_m3_per_m3
 from keeve.core.envelope import outside
@@ -27,11 +27,11 @@ from keeve.core.loads import (
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps
 from keeve.core.proportions import Proportions, WaterWindow, cap_water
-from keeve.core.said import Words
+from keeve.core.quantities import Bulking, Moisture, NoneOrMany, Share, Volume, Waste
+from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.takeoff.need import Need, order_working, take_off
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import Bulking, Moisture, NoneOrMany, Share, Volume, Waste
 from keeve.core.vessels import Container, Mixer
 from keeve.core.working import Working
 
@@ -57,7 +57,7 @@ class PlanRequest(Frozen):
     """Bulking of a sand by a jar test, by material key; goes before the table."""
     ice_percent: Share | None = None
     """How much of the water to add goes in as ice, by mass."""
-    ratio_cap: units.Ratio | None = None
+    ratio_cap: quantities.Ratio | None = None
     """Water to cementitious that may never be passed; empty sets no cap of its own."""
     mixer: Mixer
     gauges: tuple[Container, ...] = ()
@@ -88,7 +88,7 @@ class Total(Frozen):
     """One constituent over the whole job."""
 
     material_key: str
-    name: str
+    name: Words
     role: str
     dry_kg: float
     batch_kg: float
@@ -115,7 +115,7 @@ class Plan(Frozen):
     limits: tuple[Limit, ...]
     splits: tuple[Split, ...]
     strategy: Strategy
-    reason: str
+    reason: Words
     """Why this way of dividing the order."""
     left_m3: float
     """Of the order, what these loads are planned for."""
@@ -167,9 +167,14 @@ def plan(request: PlanRequest) -> Plan:
         faults += error.faults
     mix, mixer = request.mix, request.mixer
     if mixer.kind not in mix.procedures:
-        reason = mix.refused.get(mixer.kind, "Nobody has set down how to mix it that way.")
+        reason = mix.refused.get(mixer.kind, mark("Nobody has set down how to mix it that way."))
         faults.append(
-            Fault(Code.REFUSED, f"{mix.name} is not mixed in this. {reason}", "Choose another mixer.", "mixer")
+            Fault(
+                Code.REFUSED,
+                Said("{mix} is not mixed in this. {reason}", mix=mix.name, reason=reason),
+                "Choose another mixer.",
+                "mixer",
+            )
         )
     if faults:
         raise TradeError(*faults)
@@ -260,11 +265,15 @@ def _choose(request: PlanRequest, found: tuple[Split, ...], largest: Limit, bags
         raise LoadError(
             Fault(
                 Code.TOO_SMALL,
-                "One bag makes {value}; a load here can be {limit} at most.",
-                "Choose a bigger mixer or a smaller bag."
-                if not found
-                else "Choose half bags or loads all alike, or a bigger mixer.",
-                "mixer" if not found else "strategy",
+                Said(
+                    "One bag makes {bag}; a load here can be {most} at most.",
+                    bag=Amount(1000 / bags_m3 if bags_m3 else 0.0, "L"),
+                    most=Amount(largest.volume_m3 * 1000, "L"),
+                ),
+                "Choose half bags or loads all alike, or a bigger mixer."
+                if found
+                else "Choose a bigger mixer or a smaller bag.",
+                "strategy" if found else "mixer",
                 1000 / bags_m3 if bags_m3 else None,
                 largest.volume_m3 * 1000,
                 "L",

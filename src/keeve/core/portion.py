@@ -8,6 +8,7 @@ from keeve.core.material import BINDERS, Role
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps
 from keeve.core.proportions import Constituent, Proportions, WaterWindow
+from keeve.core.said import Words
 from keeve.core.vessels import Container, brim_l
 
 
@@ -15,7 +16,7 @@ class PortionDose(Frozen):
     """One constituent of a portion."""
 
     material_key: str
-    name: str
+    name: Words
     role: Role
     dry_kg: float
     gauges: float | None

@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Role
-from keeve.core.said import Words
+from keeve.core.said import Amount, Said, Words
 
 StepKind = Literal["prepare", "add", "water", "sips", "mix", "wait", "judge", "use"]
 Of = Role | Literal["water"]
@@ -25,9 +25,9 @@ class StepTemplate(Frozen):
     """One step as the catalogue states it, for a load of any size."""
 
     kind: StepKind
-    title: str
+    title: Words
     """May hold {names}: the materials that go in."""
-    detail: str = ""
+    detail: Words = ""
     adds: tuple[Addition, ...] = ()
     seconds: int = Field(0, ge=0, le=7200)
     """What the timer runs, from the moment the step begins; 0 is no timer."""
@@ -37,10 +37,10 @@ class Procedure(Frozen):
     """The steps for one way of mixing."""
 
     key: str
-    name: str
+    name: Words
     hold_back_share: float = Field(0.0, ge=0, le=0.6)
     steps: tuple[StepTemplate, ...] = Field(min_length=1)
-    source: str
+    source: Words
 
     @model_validator(mode="after")
     def _everything_goes_in_once(self) -> "Procedure":
@@ -51,7 +51,15 @@ class Procedure(Frozen):
         for of, total in sums.items():
             if abs(total - 1) > 1e-6:
                 raise MixError(
-                    Fault(Code.OUT_OF_RANGE, f"{self.key}: the shares of {of} add up to {total:g}, not 1.", "")
+                    Fault(
+                        Code.OUT_OF_RANGE,
+                        Said(
+                            "{procedure}: the shares of {what} add up to {total}, not 1.",
+                            procedure=self.key,
+                            what=str(of),
+                            total=Amount(total, ""),
+                        ),
+                    )
                 )
         return self
 

@@ -5,7 +5,7 @@ from statistics import fmean
 
 from keeve.core.errors import Frozen
 from keeve.core.run import LoadState, Run
-from keeve.core.said import Words
+from keeve.core.said import Words, mark
 from keeve.core.ticket import Ticket, TicketCard, Window
 
 
@@ -122,7 +122,7 @@ def _used(run: Run, tickets: Mapping[int, Ticket]) -> tuple[Used, ...]:
         for key in keys
     ]
     pour_l = sum(now.cards[index].water.pour.target for index in run.to_fill)
-    return (*lines, Used(key="water", name="Water poured", used_kg=run.poured_l, to_come_kg=pour_l))
+    return (*lines, Used(key="water", name=mark("Water poured"), used_kg=run.poured_l, to_come_kg=pour_l))
 
 
 def next_time(found: Review) -> tuple[str, float] | None:

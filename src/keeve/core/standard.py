@@ -1,13 +1,19 @@
 """Rows of the standards' proportion tables, and whether a mix stated by volume keeps to its own."""
 
-from typing import Literal
+from typing import Final, Literal
 
 from pydantic import Field
 
 from keeve.core.errors import Frozen
 from keeve.core.proportions import VolumeParts
+from keeve.core.said import Amount, Said, Words, mark
 
 _CLOSE = 1e-6
+_SECOND: Final = mark("second binder")
+_SAND_TO: Final = {
+    "sum of binders": mark("sand to the sum of binders"),
+    "first binder": mark("sand to the first binder"),
+}
 
 
 class Standard(Frozen):
@@ -28,9 +34,9 @@ class Standard(Frozen):
     stone_low: float = Field(0.0, ge=0, le=20)
     stone_high: float = Field(0.0, ge=0, le=20)
     """Stone, per sum of binders."""
-    source: str
+    source: Words
 
-    def outside(self, basis: VolumeParts) -> tuple[str, ...]:
+    def outside(self, basis: VolumeParts) -> tuple[Words, ...]:
         """Say where a mix leaves the row.
 
         Parameters
@@ -52,15 +58,22 @@ class Standard(Frozen):
         per = sum(p.parts for p in binders) if self.sand_per == "sum of binders" else first
         sand = sum(v for k, v in parts.items() if roles[k] == "sand") / per
         stone = sum(v for k, v in parts.items() if roles[k] == "stone") / sum(p.parts for p in binders)
-        said = []
+        said: list[tuple[str, float, float, float]] = []
         if self.second:
-            said.append(("second binder", sum(p.parts for p in binders[1:]) / first, self.second_low, self.second_high))
-        said.append((f"sand to the {self.sand_per}", sand, self.sand_low, self.sand_high))
+            said.append((_SECOND, sum(p.parts for p in binders[1:]) / first, self.second_low, self.second_high))
+        said.append((_SAND_TO[self.sand_per], sand, self.sand_low, self.sand_high))
         if self.stone_high:
-            said.append(("stone to the sum of binders", stone, self.stone_low, self.stone_high))
+            said.append((mark("stone to the sum of binders"), stone, self.stone_low, self.stone_high))
         return tuple(
-            f"{self.name} wants {low:g} to {high:g} of {what}; this mix has {value:.3g}."
+            Said(
+                "{standard} wants {low} to {high} of {what}; this mix has {value}.",
+                standard=self.name,
+                low=Amount(low, ""),
+                high=Amount(high, ""),
+                what=what,
+                value=Amount(float(f"{value:.3g}"), ""),
+            )
             for what, value, low, high in said
             if not low - _CLOSE <= value <= high + _CLOSE
-            or (what == "second binder" and self.above_low and value <= low + _CLOSE)
+            or (what == _SECOND and self.above_low and value <= low + _CLOSE)
         )

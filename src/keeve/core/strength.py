@@ -7,6 +7,7 @@ from typing import Final, Literal
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.proportions import Proportions
 from keeve.core.proportions.aci_tables import RATIO, RATIO_AIR
+from keeve.core.said import Amount, Said
 from keeve.core.working import Given, Working
 
 HYDRATION: Final = 0.186
@@ -56,7 +57,11 @@ def cylinder_mpa(water_cement: float, *, air_entrained: bool = False) -> Strengt
     """
     if not 0.2 <= water_cement <= 1.5:
         raise MixError(
-            Fault(Code.OUT_OF_RANGE, f"A ratio of {water_cement:.2f} is no concrete's.", "Check water and cement.")
+            Fault(
+                Code.OUT_OF_RANGE,
+                Said("A ratio of {ratio} is no concrete's.", ratio=Amount(water_cement, "ratio")),
+                "Check water and cement.",
+            )
         )
     table = RATIO_AIR if air_entrained else RATIO
     for (f_low, wet), (f_high, dry) in pairwise(table):

@@ -176,7 +176,7 @@ class TicketTarget(Frozen):
     low: float
     high: float
     unit: str
-    source: str
+    source: Words
 
 
 class Look(Frozen):

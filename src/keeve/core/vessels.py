@@ -8,6 +8,7 @@ from typing import Final, Literal, NamedTuple
 from pydantic import Field, model_validator
 
 from keeve.core.errors import Code, Fault, Frozen, LoadError
+from keeve.core.said import Words, measured
 
 CARRY_KG: Final = 25.0
 """What one person should carry in one go: common practice, no source."""
@@ -145,7 +146,17 @@ def fill_height_mm(section: Section, wanted_l: float) -> float:
         if wanted_l <= below_l + here_l or math.isclose(wanted_l, below_l + here_l, rel_tol=1e-9):
             return _height_between(low, high, min(wanted_l - below_l, here_l) * 1e6, here_l * 1e6)
         below_l += here_l
-    raise LoadError(Fault(Code.DOES_NOT_FIT, "{value} does not go into {limit}.", "", "", wanted_l, below_l, "L"))
+    raise LoadError(
+        Fault(
+            Code.DOES_NOT_FIT,
+            measured("{value} does not go into {limit}.", wanted_l, below_l, "L"),
+            "",
+            "",
+            wanted_l,
+            below_l,
+            "L",
+        )
+    )
 
 
 def _height_between(low: Ring, high: Ring, wanted_mm3: float, whole_mm3: float) -> float:
@@ -167,13 +178,13 @@ class Container(Frozen):
     """A pail, gauge box or jug used as a measure."""
 
     key: str
-    name: str
+    name: Words
     short: str
     """What it is called in a sentence: pail, bucket, jug."""
     section: Section
     mark_l: float | None = Field(None, gt=0)
     """Smallest mark one can read on it, where it has marks."""
-    source: str = ""
+    source: Words = ""
 
 
 MixerKind = Literal["drum", "pan", "tray", "bucket"]
@@ -184,7 +195,7 @@ class Mixer(Frozen):
     """What the load is mixed in."""
 
     key: str
-    name: str
+    name: Words
     kind: MixerKind
     section: Section
     """Drums are drawn mouth up; their volume is the gross volume."""
@@ -193,7 +204,7 @@ class Mixer(Frozen):
     dry_share: float = Field(1.0, gt=0, le=1)
     """How full it may stand with loose dry material, as a share of its gross volume."""
     max_kg: float | None = Field(None, gt=0)
-    source: str = ""
+    source: Words = ""
 
 
 class People(NamedTuple):

@@ -8,7 +8,7 @@ from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import WET_HEAPS, Material
 from keeve.core.moisture import surface_water_kg
 from keeve.core.proportions import Proportions, WaterWindow
-from keeve.core.said import Said
+from keeve.core.said import Amount, Said
 from keeve.core.working import Given, Working
 
 SIP_SHARE: Final = 0.03
@@ -123,7 +123,11 @@ def account(
         raise MixError(
             Fault(
                 Code.TOO_WET,
-                f"The {wettest.name.lower()} holds {{value}} more water than a load allows.",
+                Said(
+                    "{heap}: it holds {surplus} more water than a load allows.",
+                    heap=wettest.name,
+                    surplus=Amount(-pour_target, "L"),
+                ),
                 "Do not pour. Spread it to dry, take sand from inside the heap, or stretch it with dry sand.",
                 f"moisture_percent.{wettest.key}",
                 -pour_target,

@@ -3,6 +3,7 @@
 from typing import Final, Literal
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.said import Amount, Said, Words, mark, measured
 
 Rule = Literal["ASTM C94", "EN 206"]
 SLIP: Final = 5.0
@@ -34,7 +35,7 @@ class Weighing(Frozen):
     good: bool
     passes: tuple[Rule, ...]
     """Standards whose tolerance it keeps."""
-    words: str
+    words: Words
 
 
 def judge_weighing(role: str, wanted_kg: float, weighed_kg: float) -> Weighing:
@@ -57,7 +58,8 @@ def judge_weighing(role: str, wanted_kg: float, weighed_kg: float) -> Weighing:
     ----------
     ASTM C94 and EN 206, from memory.
 
-    >>> judge_weighing("sand", 100, 101.5).words
+    >>> from keeve.core.said import plain
+    >>> plain(judge_weighing("sand", 100, 101.5).words)
     '1.5 % too much: good, up to 2 % is'
     """
     check_weighed(weighed_kg, wanted_kg)
@@ -65,14 +67,18 @@ def judge_weighing(role: str, wanted_kg: float, weighed_kg: float) -> Weighing:
     percent = (weighed_kg / wanted_kg - 1) * 100
     passes = tuple(rule for rule, table in TOLERANCE.items() if abs(percent) <= table[kind] + 1e-9)
     allowed = TOLERANCE["ASTM C94"][kind]
-    side = "too much" if percent > 0 else "too little"
-    off = "on the mark" if abs(percent) < 0.05 else f"{abs(percent):.1f} % {side}"
+    off: Words = mark("on the mark")
+    if abs(percent) >= 0.05:
+        share = Amount(round(abs(percent), 1), "%")
+        off = Said("{share} too much", share=share) if percent > 0 else Said("{share} too little", share=share)
+    most = Amount(allowed, "%")
     if "ASTM C94" in passes:
-        words = f"{off}: good, up to {allowed:g} % is"
+        words = Said("{off}: good, up to {most} is", off=off, most=most)
     elif passes:
-        words = f"{off}: EN 206 lets {TOLERANCE['EN 206'][kind]:g} % pass, ASTM C94 {allowed:g} %"
+        other = Amount(TOLERANCE["EN 206"][kind], "%")
+        words = Said("{off}: EN 206 lets {other} pass, ASTM C94 {most}", off=off, other=other, most=most)
     else:
-        words = f"{off}: put it right, {allowed:g} % is allowed"
+        words = Said("{off}: put it right, {most} is allowed", off=off, most=most)
     return Weighing(percent=percent, allowed_percent=allowed, good=bool(passes), passes=passes, words=words)
 
 
@@ -95,7 +101,9 @@ def check_weighed(weighed_kg: float, wanted_kg: float) -> None:
         raise MixError(
             Fault(
                 Code.OUT_OF_RANGE,
-                "{value} was weighed where {limit} is wanted: about ten times off.",
+                measured(
+                    "{value} was weighed where {limit} is wanted: about ten times off.", weighed_kg, wanted_kg, "kg"
+                ),
                 "Check the point, and take it out again before it is mixed.",
                 "weighed",
                 weighed_kg,

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from keeve.core.errors import Code, Fault, TakeoffError
+from keeve.core.said import Amount, Said, mark, read_words
 
 READER: Final = ("-m", "keeve.formats.reader")
 MOST_BYTES: Final = 2_500_000_000
@@ -34,7 +35,7 @@ class Reading:
         self.share = 0.0
         self.result: Any = None
         self.peak_bytes = 0
-        self.faults: list[dict[str, str]] = []
+        self.faults: list[dict[str, Any]] = []
         self.done = threading.Event()
         self._cancelled = False
         self._most_seconds = most_seconds
@@ -79,17 +80,19 @@ class Reading:
             self.stage = "too long"
             self._process.kill()
 
-    def _why(self) -> dict[str, str]:
+    def _why(self) -> dict[str, Any]:
         if self._cancelled:
-            return {"sentence": "Stopped.", "hint": "Nothing was taken in."}
+            return {"sentence": mark("Stopped."), "hint": mark("Nothing was taken in.")}
         if self.stage == "too long":
             return {
-                "sentence": f"Reading this file took longer than {self._most_seconds:.0f} s, and was stopped.",
-                "hint": "Export it coarser or smaller.",
+                "sentence": Said(
+                    "Reading this file took longer than {n} s, and was stopped.", n=Amount(self._most_seconds, "whole")
+                ).json(),
+                "hint": mark("Export it coarser or smaller."),
             }
         return {
-            "sentence": "This file could not be read within the memory it may have.",
-            "hint": "Export it coarser or smaller, or check that it is the right file.",
+            "sentence": mark("This file could not be read within the memory it may have."),
+            "hint": mark("Export it coarser or smaller, or check that it is the right file."),
         }
 
 
@@ -103,5 +106,7 @@ def read_now(kind: str, path: Path) -> Any:
     reading = Reading(kind, path, most_seconds=LIST_SECONDS)
     reading.done.wait(LIST_SECONDS + 5)
     if reading.result is None:
-        raise TakeoffError(*(Fault(Code.UNREADABLE, f["sentence"], f["hint"]) for f in reading.faults))
+        raise TakeoffError(
+            *(Fault(Code.UNREADABLE, read_words(f["sentence"]), read_words(f["hint"])) for f in reading.faults)
+        )
     return reading.result

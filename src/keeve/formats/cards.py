@@ -5,19 +5,22 @@ from keeve.catalogue.own_mix import doubts
 from keeve.core.judging import judged
 from keeve.core.mix import Mix
 from keeve.core.portion import Portion, portions
-from keeve.core.said import put
-from keeve.core.units import YD3_M3, System, counted, say, show_litres, show_mass, show_space
+from keeve.core.units import YD3_M3
 from keeve.core.vessels import Container
+from keeve.words import saying
+from keeve.words.putting import put, t
+from keeve.words.reader import METRIC, Reader
+from keeve.words.showing import say, show_litres, show_mass, show_space
 
 
-def mix_card(mix: Mix, gauge: Container, system: System = "metric") -> str:
+def mix_card(mix: Mix, gauge: Container, reader: Reader = METRIC) -> str:
     """Write a mix as it stands in the book: per volume, per pack, per gauge of binder.
 
     Parameters
     ----------
     mix : the mix
     gauge : container the binder is measured with, struck
-    system : units of the reader
+    reader : units and language
 
     Returns
     -------
@@ -29,32 +32,39 @@ def mix_card(mix: Mix, gauge: Container, system: System = "metric") -> str:
     """
     made = mix.basis.proportions()
     ratios = ", ".join(f"{r.name} {r.value:.2f}" for r in judged(made))
-    lines = [f"{mix.name} ({mix.key})", mix.use, f"Stated as {mix.basis.basis}; masses dry. {ratios}".rstrip()]
-    for portion in portions(mix, made, gauge, YD3_M3 if system == "us" else 1.0):
-        lines += ["", *_portion(portion, gauge, system)]
+    stated = t(reader, "Stated as {basis}; masses dry.", basis=mix.basis.basis)
+    lines = [f"{put(mix.name, reader)} ({mix.key})", put(mix.use, reader), f"{stated} {ratios}".rstrip()]
+    for portion in portions(mix, made, gauge, YD3_M3 if reader.us else 1.0):
+        lines += ["", *_portion(portion, gauge, reader)]
     target = mix.consistency
-    lines += ["", target.test, f"  dry:   {target.dry}", f"  right: {target.right}", f"  wet:   {target.wet}"]
-    lines += ["", f"Use within {mix.working_life_min:g} min. {mix.late_water.stiffened}"]
-    lines += [f"Not in a {kind}. {why}" for kind, why in mix.refused.items()]
-    lines += [f"! {put(words, system)}" for words in doubts(mix)]
-    lines += [f"* {caution.sentence}" for caution in mix.cautions]
-    return "\n".join([*lines, f"From: {mix.source}."])
+    looks = (("dry:", target.dry), ("right:", target.right), ("wet:", target.wet))
+    lines += ["", put(target.test, reader)]
+    lines += [f"  {t(reader, name):<6} {put(words, reader)}" for name, words in looks]
+    life = t(reader, "Use within {minutes} min.", minutes=f"{mix.working_life_min:g}")
+    lines += ["", f"{life} {put(mix.late_water.stiffened, reader)}"]
+    lines += [t(reader, "Not in a {mixer}. {why}", mixer=kind, why=why) for kind, why in mix.refused.items()]
+    lines += [f"! {put(words, reader)}" for words in doubts(mix)]
+    lines += [f"* {put(caution.sentence, reader)}" for caution in mix.cautions]
+    return "\n".join([*lines, t(reader, "From: {source}.", source=mix.source)])
 
 
-def _portion(portion: Portion, gauge: Container, system: System) -> list[str]:
-    made = say(show_litres(portion.made_m3 * 1000, system))
-    heads = {
-        "volume": say(show_space(portion.made_m3, system)),
-        "pack": f"One {portion.pack_word} of {say(show_mass(portion.pack_kg or 0.0, system))} makes {made}",
-        "gauge": f"One {gauge.short} of binder makes {made}",
-    }
-    lines = [heads[portion.of]]
+def _portion(portion: Portion, gauge: Container, reader: Reader) -> list[str]:
+    made = say(show_litres(portion.made_m3 * 1000, reader))
+    if portion.of == "volume":
+        head = say(show_space(portion.made_m3, reader))
+    elif portion.of == "pack":
+        pack = say(show_mass(portion.pack_kg or 0.0, reader))
+        head = t(reader, "One {pack} of {mass} makes {made}", pack=portion.pack_word, mass=pack, made=made)
+    else:
+        head = t(reader, "One {gauge} of binder makes {made}", gauge=gauge.short, made=made)
+    lines = [head]
     for dose in portion.doses:
-        many = "s" if dose.gauges and dose.gauges > 1.005 else ""
-        gauges = f"  {counted(dose.gauges)} {gauge.short}{many}" if portion.of == "gauge" and dose.gauges else ""
-        lines.append(f"  {dose.name:<28} {say(show_mass(dose.dry_kg, system)):>10}{gauges}")
-    low, target, high = (say(show_litres(litres, system)) for litres in portion.water_l)
-    return [*lines, f"  {'Free water':<28} {target:>10}  {low} to {high}"]
+        of_gauge = dose.gauges if portion.of == "gauge" else None
+        gauges = f"  {saying.packs(of_gauge, gauge.short, reader)}" if of_gauge else ""
+        lines.append(f"  {put(dose.name, reader):<28} {say(show_mass(dose.dry_kg, reader)):>10}{gauges}")
+    low, target, high = (say(show_litres(litres, reader)) for litres in portion.water_l)
+    span = t(reader, "{low} to {high}", low=low, high=high)
+    return [*lines, f"  {t(reader, 'Free water'):<28} {target:>10}  {span}"]
 
 
 def sand_card(result: SandResult) -> str:
@@ -82,4 +92,4 @@ def sand_card(result: SandResult) -> str:
         lines.append(f"Best blend: {share:.0f} of {names[0]} to {100 - share:.0f} of {names[1]}, by mass.")
     for name, side in zip(names, sides, strict=True):
         lines.append(f"{name}: {'inside' if not side.misses else f'outside at {len(side.misses)} sieves'}.")
-    return "\n".join([*lines, *(f"! {words}" for words in result.warnings)])
+    return "\n".join([*lines, *(f"! {put(words)}" for words in result.warnings)])

@@ -10,6 +10,7 @@ from ezdxf.lldxf.const import DXFError
 from pydantic import Field
 
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
+from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.takeoff.flat import MapUnit
 from keeve.core.takeoff.outline import Ring, cross, inside, own_crossing, signed_area
 
@@ -31,7 +32,7 @@ class Loop(Frozen):
     """In the square of the drawing's unit, holes not taken off."""
     hole_in: int | None = None
     """Which other loop it is a hole in."""
-    wrong: str = ""
+    wrong: Words = ""
     """Why it cannot be used."""
 
 
@@ -75,7 +76,11 @@ def read_dxf(path: Path) -> Outlines:
         found += _loops(entity)
         if len(found) > MOST_LOOPS:
             raise TakeoffError(
-                Fault(Code.TOO_MANY, f"The drawing has more than {MOST_LOOPS} outlines.", "Save only the layer wanted.")
+                Fault(
+                    Code.TOO_MANY,
+                    Said("The drawing has more than {n} outlines.", n=Amount(MOST_LOOPS, "whole")),
+                    "Save only the layer wanted.",
+                )
             )
     if not found:
         raise TakeoffError(
@@ -92,6 +97,9 @@ def read_dxf(path: Path) -> Outlines:
     )
 
 
+_NOTHING_IN: Final = mark("It encloses nothing.")
+
+
 def _loops(entity: Any) -> list[Loop]:
     layer = str(entity.dxf.layer)[:60]
     if entity.dxftype() == "CIRCLE":
@@ -104,7 +112,7 @@ def _loops(entity: Any) -> list[Loop]:
         paths = dxf_path.from_hatch(entity) if entity.dxftype() == "HATCH" else [dxf_path.make_path(entity)]
         return [_loop(layer, one) for one in paths if len(one)]
     except (DXFError, TypeError, ValueError, ArithmeticError):
-        return [Loop(layer=layer, corners=(), area=0, wrong="This outline cannot be read.")]
+        return [Loop(layer=layer, corners=(), area=0, wrong=mark("This outline cannot be read."))]
 
 
 def _loop(layer: str, path: Any) -> Loop:
@@ -118,22 +126,34 @@ def _loop(layer: str, path: Any) -> Loop:
             layer=layer,
             corners=corners[:MOST_CORNERS],
             area=0,
-            wrong=f"It is not closed: a gap of {ends:.4g} between {ax:.4g}, {ay:.4g} and {bx:.4g}, {by:.4g}.",
+            wrong=Said(
+                "It is not closed: a gap of {gap} between {start} and {end}.",
+                gap=f"{ends:.4g}",
+                start=f"{ax:.4g}, {ay:.4g}",
+                end=f"{bx:.4g}, {by:.4g}",
+            ),
         )
     kept = [p for i, p in enumerate(corners) if i == 0 or math.dist(p, corners[i - 1]) > wide * 1e-9]
     if len(kept) > 1 and math.dist(kept[0], kept[-1]) <= wide * 1e-6:
         kept.pop()
     ring = tuple(kept)
     if len(ring) < 3:
-        return Loop(layer=layer, corners=ring, area=0, wrong="It encloses nothing.")
+        return Loop(layer=layer, corners=ring, area=0, wrong=_NOTHING_IN)
     if len(ring) > MOST_CORNERS:
-        return Loop(layer=layer, corners=ring[:MOST_CORNERS], area=0, wrong=f"It has more than {MOST_CORNERS} corners.")
+        return Loop(
+            layer=layer,
+            corners=ring[:MOST_CORNERS],
+            area=0,
+            wrong=Said("It has more than {n} corners.", n=Amount(MOST_CORNERS, "whole")),
+        )
     met = own_crossing(ring)
     if met:
         x, y = ring[met[0] - 1]
-        return Loop(layer=layer, corners=ring, area=0, wrong=f"It crosses itself, near {x:.4g}, {y:.4g}.")
+        return Loop(
+            layer=layer, corners=ring, area=0, wrong=Said("It crosses itself, near {where}.", where=f"{x:.4g}, {y:.4g}")
+        )
     area = abs(signed_area(ring))
-    return Loop(layer=layer, corners=ring, area=area, wrong="" if area else "It encloses nothing.")
+    return Loop(layer=layer, corners=ring, area=area, wrong="" if area else _NOTHING_IN)
 
 
 def _within(one: Loop, other: Loop) -> bool:

@@ -10,13 +10,14 @@ import trimesh
 from pydantic import Field
 
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
+from keeve.core.said import Amount, Said, Words, many, mark
 
 KINDS: Final = ("stl", "obj", "ply")
 MOST_TRIANGLES: Final = 5_000_000
 LARGEST_HOLE_EDGES: Final = 60
 """Up to so many edges a hole is closed; more is missing than a nick: own choice."""
 ROWS: Final = 64
-Said = Callable[[str, float], None]
+Progress = Callable[[str, float], None]
 
 
 def _silent(_stage: str, _share: float) -> None:
@@ -29,20 +30,20 @@ class Scanned(Frozen):
     triangles: int
     volume: float = Field(description="in the cube of the file's unit")
     size: tuple[float, float, float]
-    repaired: str = ""
+    repaired: tuple[Words, ...] = ()
     """What was put right, in words."""
     outline: str = ""
     """Front view in shaded runs, as `Scan.outline` wants it."""
 
 
-def read_mesh(path: Path, kind: str, say: Said = _silent) -> Scanned:
+def read_mesh(path: Path, kind: str, tell: Progress = _silent) -> Scanned:
     """Read a mesh and find its volume.
 
     Parameters
     ----------
     path : of the file
     kind : stl, obj or ply
-    say : told the stage and how far it is, 0 to 1
+    tell : told the stage and how far it is, 0 to 1
 
     Returns
     -------
@@ -60,33 +61,33 @@ def read_mesh(path: Path, kind: str, say: Said = _silent) -> Scanned:
     ----------
     Divergence theorem, plain arithmetic; the mesh is read by trimesh.
     """
-    say("reading", 0.05)
+    tell("reading", 0.05)
     mesh = _load(path, kind)
-    say("checking", 0.5)
-    said: list[str] = []
+    tell("checking", 0.5)
+    said: list[Words] = []
     if not mesh.is_watertight:
         mesh.merge_vertices()
     if not mesh.is_watertight:
         _close(mesh, said)
-    say("measuring", 0.7)
+    tell("measuring", 0.7)
     if not mesh.is_winding_consistent:
         mesh.fix_normals()
-        said.append("Some triangles faced the wrong way and were turned.")
+        said.append(mark("Some triangles faced the wrong way and were turned."))
     volume = signed_volume(numpy.asarray(mesh.triangles))
     if volume < 0:
         volume = -volume
-        said.append("The whole mesh was inside out and was turned.")
+        said.append(mark("The whole mesh was inside out and was turned."))
     size = mesh.extents
     if not volume > 0 or not all(math.isfinite(v) and v > 0 for v in size):
         raise TakeoffError(Fault(Code.DOES_NOT_FIT, "This mesh encloses nothing.", "Export it again as a solid."))
-    say("drawing", 0.85)
+    tell("drawing", 0.85)
     view = front_view(numpy.asarray(mesh.triangles))
     x, y, z = (float(side) for side in size)
     return Scanned(
         triangles=len(mesh.faces),
         volume=float(volume),
         size=(x, y, z),
-        repaired=" ".join(said),
+        repaired=tuple(said),
         outline=view,
     )
 
@@ -94,7 +95,11 @@ def read_mesh(path: Path, kind: str, say: Said = _silent) -> Scanned:
 def _load(path: Path, kind: str) -> Any:
     if kind not in KINDS:
         raise TakeoffError(
-            Fault(Code.UNKNOWN, f"Keeve reads no “{kind[:10]}” files.", "Save the model as STL, OBJ or PLY.")
+            Fault(
+                Code.UNKNOWN,
+                Said("Keeve reads no “{kind}” files.", kind=kind[:10]),
+                "Save the model as STL, OBJ or PLY.",
+            )
         )
     try:
         mesh: Any = trimesh.load(str(path), file_type=kind, force="mesh", process=False, skip_materials=True)
@@ -102,7 +107,11 @@ def _load(path: Path, kind: str) -> Any:
         raise
     except Exception:  # readers of three formats fail in as many ways; the sentence is the same
         raise TakeoffError(
-            Fault(Code.UNREADABLE, f"This is no {kind.upper()} file that can be read.", "Export the model again.")
+            Fault(
+                Code.UNREADABLE,
+                Said("This is no {kind} file that can be read.", kind=kind.upper()),
+                "Export the model again.",
+            )
         ) from None
     faces = getattr(mesh, "faces", None)
     if faces is None or len(faces) == 0:
@@ -111,7 +120,11 @@ def _load(path: Path, kind: str) -> Any:
         raise TakeoffError(
             Fault(
                 Code.TOO_MANY,
-                f"The model has {len(faces)} triangles; {MOST_TRIANGLES} can be read.",
+                Said(
+                    "The model has {n} triangles; {most} can be read.",
+                    n=Amount(len(faces), "whole"),
+                    most=Amount(MOST_TRIANGLES, "whole"),
+                ),
                 "Export it coarser: a mould does not see the difference.",
             )
         )
@@ -121,7 +134,7 @@ def _load(path: Path, kind: str) -> Any:
     return mesh
 
 
-def _close(mesh: Any, said: list[str]) -> None:
+def _close(mesh: Any, said: list[Words]) -> None:
     """Close small holes, and say so; refuse what stays open, and say where."""
     edges = _open_edges(mesh)
     loops = _rings(edges)
@@ -133,7 +146,7 @@ def _close(mesh: Any, said: list[str]) -> None:
         ]
         mesh.faces = numpy.vstack([mesh.faces, numpy.array(added, dtype=mesh.faces.dtype)])
         if mesh.is_watertight:
-            said.append(f"{len(loops)} small {'hole was' if len(loops) == 1 else 'holes were'} closed.")
+            said.append(many("{n} small hole was closed.", "{n} small holes were closed.", len(loops)))
             return
     where = mesh.vertices[edges.reshape(-1)] if len(edges) else mesh.vertices
     low, high = where.min(axis=0), where.max(axis=0)
@@ -142,22 +155,30 @@ def _close(mesh: Any, said: list[str]) -> None:
     raise TakeoffError(
         Fault(
             Code.DOES_NOT_FIT,
-            f"The model is open: {len(edges)} edges have nothing beside them, {_whereabouts(share)} "
-            f"(about x {middle[0]:.4g}, y {middle[1]:.4g}, z {middle[2]:.4g} in the file's unit).",
+            Said(
+                "The model is open: {n} edges have nothing beside them, {up}, {along}, {across} "
+                "(about x {x}, y {y}, z {z} in the file's unit).",
+                n=Amount(len(edges), "whole"),
+                x=f"{middle[0]:.4g}",
+                y=f"{middle[1]:.4g}",
+                z=f"{middle[2]:.4g}",
+                **_whereabouts(share),
+            ),
             "Close it where it was modelled, or measure it by water.",
         )
     )
 
 
-def _whereabouts(share: Any) -> str:
-    def third(value: float, names: tuple[str, str, str]) -> str:
-        return names[min(max(int(value * 3), 0), 2)]
+_THIRDS: Final = {
+    "along": (0, (mark("to the left"), mark("in the middle"), mark("to the right"))),
+    "across": (1, (mark("in front"), mark("between front and back"), mark("at the back"))),
+    "up": (2, (mark("low down"), mark("half way up"), mark("high up"))),
+}
 
-    return (
-        f"{third(share[2], ('low down', 'half way up', 'high up'))}, "
-        f"{third(share[0], ('to the left', 'in the middle', 'to the right'))}, "
-        f"{third(share[1], ('in front', 'between front and back', 'at the back'))}"
-    )
+
+def _whereabouts(share: Any) -> dict[str, str]:
+    """Name the third of the model, in each direction, where something is."""
+    return {name: names[min(max(int(share[axis] * 3), 0), 2)] for name, (axis, names) in _THIRDS.items()}
 
 
 def _open_edges(mesh: Any) -> Any:

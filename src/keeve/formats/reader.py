@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from keeve.core.errors import TradeError
+from keeve.core.said import Said, mark, words_json
 
 
 def _say(document: dict[str, Any]) -> None:
@@ -41,11 +42,21 @@ def main() -> int:
     try:
         _say({"result": read(kind, path), "peak_bytes": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024})
     except TradeError as error:
-        _say({"faults": [{"sentence": s, "hint": h} for s, h in (f.said() for f in error.faults)]})
+        _say({"faults": [{"sentence": words_json(f.sentence), "hint": words_json(f.hint)} for f in error.faults]})
     except MemoryError:
-        _say({"faults": [{"sentence": "This file needs more memory than it may have.", "hint": "Make it smaller."}]})
+        _say(
+            {
+                "faults": [
+                    {
+                        "sentence": mark("This file needs more memory than it may have."),
+                        "hint": mark("Make it smaller."),
+                    }
+                ]
+            }
+        )
     except Exception:  # libraries that read foreign files fail in ways nobody can list
-        _say({"faults": [{"sentence": f"This {kind.upper()} file is damaged.", "hint": "Save or export it again."}]})
+        said = Said("This {kind} file is damaged.", kind=kind.upper())
+        _say({"faults": [{"sentence": said.json(), "hint": mark("Save or export it again.")}]})
     return 0
 
 

@@ -12,6 +12,7 @@ from openpyxl.utils.exceptions import InvalidFileException
 from pydantic import TypeAdapter, ValidationError
 
 from keeve.core.errors import Code, Fault, TakeoffError, TradeError, faults_of
+from keeve.core.said import Amount, Said, Words
 from keeve.core.takeoff import Shape
 
 SHAPE: Final[TypeAdapter[Any]] = TypeAdapter(Shape)
@@ -71,7 +72,10 @@ def read_csv(data: bytes) -> list[Row]:
         raise _refused("This is no text file.", "Save the list as CSV or as XLSX.")
     lines = [line for line in text.splitlines() if line.strip()]
     if not lines:
-        raise _refused("The list is empty.", f"Its first row names the columns: {', '.join(COMMON)} and the measures.")
+        raise _refused(
+            "The list is empty.",
+            Said("Its first row names the columns: {columns} and the measures.", columns=", ".join(COMMON)),
+        )
     separator = max(_SEPARATORS, key=lambda mark: sum(word.strip(' "') in COLUMNS for word in lines[0].split(mark)))
     try:
         rows = [row for row in csv.reader(io.StringIO(text), delimiter=separator) if any(cell.strip() for cell in row)]
@@ -122,7 +126,11 @@ def _rows(shown: Any, behind: Any) -> list[list[str]]:
         for at, (value, formula) in enumerate(zip(values, formulas, strict=False)):
             if value is None and isinstance(formula, str) and formula.startswith("="):
                 raise _refused(
-                    f"Row {number}, column {at + 1} holds a formula without a saved result.",
+                    Said(
+                        "Row {row}, column {column} holds a formula without a saved result.",
+                        row=str(number),
+                        column=str(at + 1),
+                    ),
                     "Open and save it in the spreadsheet, or paste the value.",
                 )
         rows.append(["" if value is None else _cell(value) for value in values])
@@ -135,27 +143,32 @@ def _cell(value: Any) -> str:
     return str(value).strip()
 
 
-def _refused(sentence: str, hint: str) -> TakeoffError:
+def _refused(sentence: Words, hint: Words) -> TakeoffError:
     return TakeoffError(Fault(Code.UNREADABLE, sentence, hint))
 
 
 def _named(rows: list[list[str]]) -> list[Row]:
     if not rows:
-        raise _refused("The list is empty.", f"Its first row names the columns: {', '.join(COMMON)} and the measures.")
+        raise _refused(
+            "The list is empty.",
+            Said("Its first row names the columns: {columns} and the measures.", columns=", ".join(COMMON)),
+        )
     header = [name.strip().lower().replace(" ", "_") for name in rows[0]]
     if "kind" not in header:
         raise _refused(
             "The first row does not name the columns: there is no “kind”.",
-            f"Known kinds are {', '.join(MODELS)}; a slab wants kind, length_mm, width_mm, depth_mm.",
+            Said("Known kinds are {known}; a slab wants kind, length_mm, width_mm, depth_mm.", known=", ".join(MODELS)),
         )
     strange = [name for name in header if name and name not in COLUMNS]
     if strange:
         raise _refused(
-            f"Nobody knows the column “{strange[0][:40]}”.",
-            f"Known are: {', '.join(COLUMNS)}.",
+            Said("Nobody knows the column “{column}”.", column=strange[0][:40]),
+            Said("Known are: {known}.", known=", ".join(COLUMNS)),
         )
     if len(rows) - 1 > MOST_ROWS:
-        raise _refused(f"The list has more than {MOST_ROWS} rows.", "Split it over several jobs.")
+        raise _refused(
+            Said("The list has more than {n} rows.", n=Amount(MOST_ROWS, "whole")), "Split it over several jobs."
+        )
     if len(rows) == 1:
         raise _refused("The list names its columns and then ends.", "Write one row for each thing to fill.")
     found = []
@@ -193,12 +206,24 @@ def shape_of(row: Row) -> Shape:
     kind = given.get("kind", "").strip().lower().replace(" ", "_")
     if kind not in MODELS:
         raise TakeoffError(
-            Fault(Code.UNKNOWN, f"“{kind[:30]}” is no kind of shape.", f"Known are: {', '.join(MODELS)}.", "kind")
+            Fault(
+                Code.UNKNOWN,
+                Said("“{kind}” is no kind of shape.", kind=kind[:30]),
+                Said("Known are: {known}.", known=", ".join(MODELS)),
+                "kind",
+            )
         )
     fits = MODELS[kind].model_fields
     beside = [name for name in given if name not in fits]
     if beside:
-        raise TakeoffError(Fault(Code.UNKNOWN, f"A {kind} has no “{beside[0]}”.", "Leave this cell empty.", beside[0]))
+        raise TakeoffError(
+            Fault(
+                Code.UNKNOWN,
+                Said("A {kind} has no “{column}”.", kind=kind, column=beside[0]),
+                "Leave this cell empty.",
+                beside[0],
+            )
+        )
     try:
         shape: Shape = SHAPE.validate_python(given | {"kind": kind})
     except ValidationError as error:

@@ -1,56 +1,78 @@
 """The load ticket as plain text, for a terminal, a message or a nail on the wall."""
 
-from keeve.core import saying
-from keeve.core.said import put
-from keeve.core.ticket import Ticket, TicketCard
-from keeve.core.units import System, say, show_litres, show_space
+from keeve.core.said import Amount, Said, many
+from keeve.core.ticket import Look, Ticket, TicketCard
+from keeve.words import saying
+from keeve.words.putting import put, t
+from keeve.words.reader import METRIC, Reader
+from keeve.words.showing import say, show_litres
 
 
-def ticket(given: Ticket, job: str, system: System = "metric") -> str:
+def ticket(given: Ticket, job: str, reader: Reader = METRIC) -> str:
     """Write a ticket as text a person can mix from.
 
     Parameters
     ----------
     given : the ticket
     job : name of the job; may be empty
-    system : units of the reader
+    reader : units and language
 
     Returns
     -------
     lines of text
     """
-    loads = f"{given.count} {'load' if given.count == 1 else 'loads'}"
+    fill = Said(
+        "Fill {net}, mix {made} in {loads}.",
+        net=Amount(given.net_m3, "m³"),
+        made=Amount(given.made_m3, "m³"),
+        loads=many("{n} load", "{n} loads", given.count),
+    )
     lines = [
-        f"{job or 'Job'}: {put(given.mix_name, system)}",
-        f"Fill {say(show_space(given.net_m3, system))}, mix {say(show_space(given.made_m3, system))} "
-        f"in {loads}. {put(given.reason, system)}",
+        f"{job or t(reader, 'Job')}: {put(given.mix_name, reader)}",
+        f"{put(fill, reader)} {put(given.reason, reader)}",
     ]
     for index, card in enumerate(given.cards):
         numbers = [number for number, load in enumerate(given.loads, 1) if load.card == index]
-        which = f"Load {numbers[0]}" if len(numbers) == 1 else f"Loads {numbers[0]} to {numbers[-1]}, each"
-        lines += ["", f"{which}: {say(show_litres(card.volume_m3 * 1000, system))}", *_card(card, given, system)]
-    look = given.look
-    dry, right, wet = (put(words, system) for words in (look.dry, look.right, look.wet))
-    lines += ["", put(look.test, system), f"  dry:   {dry}", f"  right: {right}", f"  wet:   {wet}"]
-    stiffened = put(given.rescue.stiffened, system)
-    lines += ["", f"Use within {given.life_min:g} min of the water going in. {stiffened}"]
-    lines += [f"! {put(warning, system)}" for warning in given.warnings]
-    lines += [f"* {put(caution, system)}" for caution in given.cautions]
+        volume = say(show_litres(card.volume_m3 * 1000, reader))
+        lines += ["", f"{_which(numbers, reader)}: {volume}", *_card(card, given, reader)]
+    lines += ["", *_look(given.look, reader), ""]
+    life = t(reader, "Use within {minutes} min of the water going in.", minutes=f"{given.life_min:g}")
+    lines.append(f"{life} {put(given.rescue.stiffened, reader)}")
+    lines += [f"! {put(warning, reader)}" for warning in given.warnings]
+    lines += [f"* {put(caution, reader)}" for caution in given.cautions]
     return "\n".join(lines)
 
 
-def _card(card: TicketCard, given: Ticket, system: System) -> list[str]:
-    lines = [
-        f"  {put(d.name, system):<24} {saying.dose(d, given, system):<36} {saying.exact(d, system)}" for d in card.doses
+def _which(numbers: list[int], reader: Reader) -> str:
+    if len(numbers) == 1:
+        return t(reader, "Load {number}", number=str(numbers[0]))
+    return t(reader, "Loads {first} to {last}, each", first=str(numbers[0]), last=str(numbers[-1]))
+
+
+def _look(look: Look, reader: Reader) -> list[str]:
+    said = [
+        (t(reader, "dry:"), look.dry),
+        (t(reader, "right:"), look.right),
+        (t(reader, "wet:"), look.wet),
     ]
-    lines += [f"  {put(a.name, system):<24} {saying.admixture(a, system)}, {a.when}" for a in card.admixtures]
-    lines.append(f"  {'Water':<24} {saying.water(card, system)}")
-    lines += [f"  {'never past':<24} {say(show_litres(card.water.pour.high, system))}", ""]
+    return [put(look.test, reader), *(f"  {name:<6} {put(words, reader)}" for name, words in said)]
+
+
+def _card(card: TicketCard, given: Ticket, reader: Reader) -> list[str]:
+    lines = [
+        f"  {put(d.name, reader):<24} {saying.dose(d, given, reader):<36} {saying.exact(d, reader)}" for d in card.doses
+    ]
+    lines += [
+        f"  {put(a.name, reader):<24} {saying.admixture(a, reader)}, {put(a.when, reader)}" for a in card.admixtures
+    ]
+    most = say(show_litres(card.water.pour.high, reader))
+    lines.append(f"  {t(reader, 'Water'):<24} {saying.water(card, reader)}")
+    lines += [f"  {t(reader, 'never past'):<24} {most}", ""]
     for number, step in enumerate(card.steps, 1):
-        said = saying.step_lines(step, card, given, system)
+        said = saying.step_lines(step, card, given, reader)
         amounts = "; ".join(f"{name}: {amount}" for name, amount, _ in said)
         timer = f" [{step.seconds // 60}:{step.seconds % 60:02d}]" if step.seconds else ""
-        lines.append(f"  {number}. {put(step.title, system)}{timer}{' – ' + amounts if amounts else ''}")
+        lines.append(f"  {number}. {put(step.title, reader)}{timer}{' – ' + amounts if amounts else ''}")
         if step.detail:
-            lines.append(f"     {put(step.detail, system)}")
+            lines.append(f"     {put(step.detail, reader)}")
     return lines

@@ -14,6 +14,7 @@ from keeve.catalogue import Catalogue
 from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.mix import Mix
+from keeve.core.said import Amount, Said
 from keeve.store.tables import BookRow, JobRow
 
 T = TypeVar("T")
@@ -112,7 +113,7 @@ class BookStore:
             raise MixError(
                 Fault(
                     Code.TOO_MANY,
-                    f"The book is full: it holds {MOST_ENTRIES} entries of your own.",
+                    Said("The book is full: it holds {n} entries of your own.", n=Amount(MOST_ENTRIES, "whole")),
                     "Put some away first.",
                 )
             )

@@ -7,6 +7,7 @@ from uuid import UUID
 from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
+from keeve.core.said import mark
 from keeve.store.tables import ReadingRow
 
 KEPT: Final = timedelta(minutes=10)
@@ -45,7 +46,12 @@ class ReadingStore:
         row, silent = found
         if silent and not row.done:
             row.done = True
-            row.faults = [{"sentence": "The reading of this model was broken off.", "hint": "Send it again."}]
+            row.faults = [
+                {
+                    "sentence": mark("The reading of this model was broken off."),
+                    "hint": mark("Send it again."),
+                }
+            ]
         return row
 
     def stop(self, row: ReadingRow) -> None:

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from keeve.catalogue.trying import Outlook
 from keeve.core.events import Accepted, Event, OneMore, Settled, Started, ThrownAway, Undone, read_event
 from keeve.core.run import Run, fold
-from keeve.core.said import plain
+from keeve.core.said import Said, Words, mark, plain
 from keeve.core.ticket import LoadKey, Ticket
 from keeve.core.ticket_past import open_ticket
 from keeve.store.tables import Document, EventRow, JobRow, TicketRow
@@ -41,7 +41,7 @@ class Refused(NamedTuple):
     """An event that is refused for good, and why."""
 
     id: str
-    sentence: str
+    sentence: Words
 
 
 class Numbered(NamedTuple):
@@ -126,7 +126,7 @@ class RunStore:
             try:
                 found.append(read_event(body))
             except (ValidationError, ValueError):
-                lost.append(Unreadable("entry", str(n), at, "This entry of the log cannot be read."))
+                lost.append(Unreadable("entry", str(n), at, mark("This entry of the log cannot be read.")))
         return found
 
     def since(self, job_id: UUID, n: int, most: int = 500) -> list[Numbered]:
@@ -235,7 +235,7 @@ class RunStore:
                 refused.append(Refused(_id_of(raw), _sentence(error)))
         known = self._known(good)
         for id_ in [i for i, where in known.items() if where[0] != job.id]:
-            refused.append(Refused(id_, "This entry is in another job's log already."))
+            refused.append(Refused(id_, mark("This entry is in another job's log already.")))
             del good[id_]
         numbered = [Numbered(n, body) for where, n, body in known.values() if where == job.id]
         new = [event for event in good.values() if event.id not in known]
@@ -297,7 +297,7 @@ def _corrected(raw: Any, sent_at: datetime | None, now: datetime) -> Event:
     time is set right by how far the sender's clock is off now.
     """
     if not isinstance(raw, dict):
-        raise ValueError("An entry of the log is a document.")  # noqa: TRY004 - one family for the caller
+        raise ValueError(mark("An entry of the log is a document."))  # noqa: TRY004 - one family for the caller
     document = dict(raw)
     age_s = document.pop("age_s", None)
     event = read_event(document)
@@ -307,7 +307,7 @@ def _corrected(raw: Any, sent_at: datetime | None, now: datetime) -> Event:
     elif sent_at is not None:
         at = event.at + (now - sent_at)
     elif event.at > now + AHEAD:
-        raise ValueError("This entry is dated in the future, and nothing says how far that clock is off.")
+        raise ValueError(mark("This entry is dated in the future, and nothing says how far that clock is off."))
     at = min(at, now)
     at = at.astimezone(UTC).replace(microsecond=at.microsecond // 1000 * 1000)
     return event.model_copy(update={"at": at, "tapped_at": event.at})
@@ -315,26 +315,26 @@ def _corrected(raw: Any, sent_at: datetime | None, now: datetime) -> Event:
 
 def _sensible(event: Event, now: datetime, first: datetime | None, job: JobRow, most_load: int) -> None:
     if first is not None and event.at < min(first, job.created_at, now) - BEFORE:
-        raise ValueError("This entry is dated long before the job was begun: set that phone's clock.")
+        raise ValueError(mark("This entry is dated long before the job was begun: set that phone's clock."))
     if getattr(event, "load", 0) > most_load:
-        raise ValueError("This entry names a load far past any that was begun.")
+        raise ValueError(mark("This entry names a load far past any that was begun."))
     if isinstance(event, Started | OneMore) and event.ticket > job.ticket_n:
-        raise ValueError("This entry names a ticket the job does not have.")
+        raise ValueError(mark("This entry names a ticket the job does not have."))
 
 
 def _id_of(raw: Any) -> str:
     return str(raw.get("id", ""))[:36] if isinstance(raw, dict) else ""
 
 
-def _sentence(error: ValueError) -> str:
+def _sentence(error: ValueError) -> Words:
     if not isinstance(error, ValidationError):
         return str(error)
     first = error.errors(include_url=False)[0]
     if first["type"].startswith("union_tag"):
-        return "This kind of entry is not known here: load the page again."
+        return mark("This kind of entry is not known here: load the page again.")
     if first["type"] == "timezone_aware":
-        return "The time of this entry has no zone."
-    return f"This entry cannot be read: {'.'.join(str(p) for p in first['loc'][-1:])}."
+        return mark("The time of this entry has no zone.")
+    return Said("This entry cannot be read: {field}.", field=".".join(str(part) for part in first["loc"][-1:]))
 
 
 def catch_up(session: Session, seen: Callable[[JobRow], Outlook]) -> int:

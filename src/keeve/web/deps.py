@@ -9,16 +9,19 @@ from fastapi import Depends, HTTPException, Request, status
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import Catalogue, JobSheet, load_catalogue
-from keeve.core.units import System
+from keeve.core.said import mark
 from keeve.store.book_store import OWN, BookStore
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.reading_store import ReadingStore
 from keeve.store.run_store import RunStore
 from keeve.store.tables import JobRow
+from keeve.words.catalogues import ENGLISH, languages
+from keeve.words.reader import Reader, System
 
 UNITS_COOKIE = "keeve_units"
 NIGHT_COOKIE = "keeve_night"
-NO_JOB = "There is no such job here. It may be another crew's, or the address was cut short."
+LANGUAGE_COOKIE = "keeve_language"
+NO_JOB = mark("There is no such job here. It may be another crew's, or the address was cut short.")
 
 
 class CannotBeRead(Exception):  # noqa: N818 - it is no error of ours, it is what a row is
@@ -100,19 +103,23 @@ def get_sheeted_job(request: Request, job: Job) -> JobRow:
     """Find a job whose sheet can be read."""
     if not isinstance(job.sheet, dict):
         mixer = str(request.url_for("mixer", job_id=job.id)) if job.ticket_n else ""
-        raise CannotBeRead("sheet", job.name, str(request.url_for("raw_sheet", job_id=job.id)), mixer)
+        raise CannotBeRead(
+            mark("This sheet cannot be read"), job.name, str(request.url_for("raw_sheet", job_id=job.id)), mixer
+        )
     return job
 
 
 SheetedJob = Annotated[JobRow, Depends(get_sheeted_job, scope="function")]
 
 
-def get_units(request: Request) -> System:
-    """Return the reader's units."""
-    return "us" if request.cookies.get(UNITS_COOKIE) == "us" else "metric"
+def get_reader(request: Request) -> Reader:
+    """Say who reads: units and language as their cookies have it; what nobody here set counts as not there."""
+    language = request.cookies.get(LANGUAGE_COOKIE, ENGLISH)
+    system: System = "us" if request.cookies.get(UNITS_COOKIE) == "us" else "metric"
+    return Reader(system, language if language in languages() else ENGLISH)
 
 
-Units = Annotated[System, Depends(get_units)]
+ReadBy = Annotated[Reader, Depends(get_reader)]
 
 
 def get_book(db: Db, crew: Crew) -> BookStore:

@@ -3,12 +3,14 @@
 from dataclasses import dataclass
 from typing import Final
 
-from keeve.core import saying
 from keeve.core.material import Role
-from keeve.core.said import put
+from keeve.core.said import mark
 from keeve.core.ticket import Ticket, TicketCard
-from keeve.core.units import System, say, show_litres
 from keeve.core.vessels import Container, Section, brim_l, fill_height_mm
+from keeve.words import saying
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader
+from keeve.words.showing import say, show_litres
 
 TUB_WIDE: Final = 250.0
 TUB_HIGH: Final = 250.0
@@ -115,7 +117,7 @@ def spread(wanted: list[float], gap: float, lowest: float, highest: float) -> li
     return placed
 
 
-def tub(card: TicketCard, ticket: Ticket, units: System) -> Tub:
+def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> Tub:
     """Lay a load into its mixer, layer by layer in the order it goes in, each by the room it takes."""
     mixer = ticket.mixer
     scale = _Scale(mixer.section)
@@ -123,7 +125,7 @@ def tub(card: TicketCard, ticket: Ticket, units: System) -> Tub:
     roles = {d.key: d.role for d in card.doses}
     filled, rough = 0.0, []
     for number, step in enumerate(card.steps):
-        for part, (name, amount) in zip(step.parts, saying.short_lines(step, card, ticket, units), strict=True):
+        for part, (name, amount) in zip(step.parts, saying.short_lines(step, card, ticket, reader), strict=True):
             low, filled = filled, filled + part.solid_l
             if low >= gross_l:
                 continue
@@ -157,8 +159,13 @@ def tub(card: TicketCard, ticket: Ticket, units: System) -> Tub:
         filled_l=filled,
         label_x=label_x,
         bottom=scale.bottom,
-        words=f"{mixer.name} in section, filled to {say(show_litres(filled, units))}: "
-        + "; ".join(f"{r[2]} {r[3]}" for r in rough),
+        words=t(
+            reader,
+            "{mixer} in section, filled to {volume}: {layers}",
+            mixer=mixer.name,
+            volume=say(show_litres(filled, reader)),
+            layers="; ".join(f"{r[2]} {r[3]}" for r in rough),
+        ),
     )
 
 
@@ -199,11 +206,11 @@ def _tick_l(span_l: float) -> float:
 
 def _brought_words(card: TicketCard) -> str:
     if card.water.ice_kg > 0:
-        return "heap and ice"
-    return "heap and can" if card.admixtures else "in the heap"
+        return mark("heap and ice")
+    return mark("heap and can") if card.admixtures else mark("in the heap")
 
 
-def dipstick(card: TicketCard, units: System, high: float = STICK_HIGH) -> Dipstick:
+def dipstick(card: TicketCard, reader: Reader, high: float = STICK_HIGH) -> Dipstick:
     """Lay the water account of a load on the rod."""
     water = card.water
     drunk = max(-water.brought_l, 0.0)
@@ -217,25 +224,31 @@ def dipstick(card: TicketCard, units: System, high: float = STICK_HIGH) -> Dipst
     brought = water.brought_l
     rows = [
         ("brought", _brought_words(card), brought, 0.0, brought),
-        ("first", "pour first" if water.hold_back_l > 0 else "pour", water.first_l, brought, brought + water.first_l),
-        ("held", "hold back", water.hold_back_l, brought + water.first_l, water.free.target),
+        (
+            "first",
+            mark("pour first") if water.hold_back_l > 0 else mark("pour"),
+            water.first_l,
+            brought,
+            brought + water.first_l,
+        ),
+        ("held", mark("hold back"), water.hold_back_l, brought + water.first_l, water.free.target),
     ]
     if brought < 0:
-        rows[0] = ("drunk", "the heap drinks", -brought, brought, 0.0)
+        rows[0] = ("drunk", mark("the heap drinks"), -brought, brought, 0.0)
     rows = [row for row in rows if abs(row[2]) > 1e-9]
     notches = [
-        ("target", "target", water.free.target, water.free.target, water.free.target),
-        ("never", "never past", water.free.high, water.free.high, water.free.high),
+        ("target", mark("target"), water.free.target, water.free.target, water.free.target),
+        ("never", mark("never past"), water.free.high, water.free.high, water.free.high),
     ]
     ordered = sorted([*rows, *notches], key=lambda r: -(r[3] + r[4]) / 2)
     labels = spread([y((r[3] + r[4]) / 2) for r in ordered], 40.0, TOP + 6, TOP + high - 4)
     parts = tuple(
-        Mark(kind, name, say(show_litres(amount, units)), y(to), y(start), label)
+        Mark(kind, put(name, reader), say(show_litres(amount, reader)), y(to), y(start), label)
         for (kind, name, amount, start, to), label in zip(ordered, labels, strict=True)
     )
     step = _tick_l(span)
     ticks = tuple(
-        (y(i * step), f"{i * step:g}" if units == "metric" else "") for i in range(int(water.free.high / step) + 1)
+        (y(i * step), f"{i * step:g}" if not reader.us else "") for i in range(int(water.free.high / step) + 1)
     )
     return Dipstick(
         height=TOP + high + 16,
@@ -266,14 +279,14 @@ GAUGE_HIGH: Final = 58.0
 MOST_DRAWN: Final = 8
 
 
-def gauges(card: TicketCard, ticket: Ticket, units: System) -> tuple[tuple[str, list[Gauge]], ...]:
+def gauges(card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[tuple[str, list[Gauge]], ...]:
     """Line up what one load takes: name of the constituent, then its pails, bags or jug."""
     jug = ticket.jug
     tallest = max(c.section.depth_mm for c in [*ticket.measures, jug])
     rows: list[tuple[str, list[Gauge]]] = []
     for dose in card.doses:
-        name = put(dose.name, units)
-        counted = saying.bags(dose.packs, dose.pack_word) if dose.packs is not None else ""
+        name = put(dose.name, reader)
+        counted = saying.bags(dose.packs, reader, dose.pack_word) if dose.packs is not None else ""
         if counted:
             whole = int((dose.packs or 0) + 1e-6)
             part = (dose.packs or 0) - whole
@@ -282,18 +295,20 @@ def gauges(card: TicketCard, ticket: Ticket, units: System) -> tuple[tuple[str, 
             )
             rows.append((f"{name}: {counted}", bags))
         elif dose.fill is not None:
-            caption = saying.fills(dose.fill, saying.short_of(dose, ticket), units)
+            caption = saying.fills(dose.fill, saying.short_of(dose, ticket), reader)
             one = _pail(hatch_of(dose.role), ticket.measure(dose.fill.container), dose.fill.mark_up_mm, tallest)
             rows.append((f"{name}: {caption}", [one] * min(dose.fill.fills, MOST_DRAWN)))
         else:
             weighed = [_bag(hatch_of(dose.role), min(dose.packs or 1.0, 1.0))]
-            rows.append((f"{name}: {saying.exact(dose, units)} on the scale", weighed))
+            rows.append((t(reader, "{name}: {mass} on the scale", name=name, mass=saying.exact(dose, reader)), weighed))
     pour = card.water.pour.target
     jug_l = brim_l(jug.section)
     times = int(pour / jug_l)
     level = fill_height_mm(jug.section, pour - times * jug_l)
     full = [_pail("water", jug, jug.section.depth_mm, tallest)] * min(times, MOST_DRAWN - 1)
-    rows.append((f"Water: {saying.water(card, units)}", [*full, _pail("water", jug, level, tallest)]))
+    rows.append(
+        (t(reader, "Water: {amount}", amount=saying.water(card, reader)), [*full, _pail("water", jug, level, tallest)])
+    )
     return tuple(rows)
 
 

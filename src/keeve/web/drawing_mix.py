@@ -7,6 +7,8 @@ from typing import Final
 from keeve.core.grading import Envelope, Grading
 from keeve.core.proportions import Proportions
 from keeve.web.drawing import hatch_of, spread
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader
 
 COLUMN_HIGH: Final = 300.0
 LABEL_GAP: Final = 17.0
@@ -24,10 +26,16 @@ class Slice:
     label_y: float
 
 
-def column(proportions: Proportions) -> tuple[Slice, ...]:
+def column(proportions: Proportions, reader: Reader) -> tuple[Slice, ...]:
     """Stack what fills a cubic metre, by true volume: grains from the bottom, then water, then air."""
-    parts = [(hatch_of(c.material.role), c.material.name, c.solid_m3) for c in reversed(proportions.constituents)]
-    parts += [("water", "Water", proportions.water.target / 1000), ("air", "Air", max(proportions.air, 0.0))]
+    parts = [
+        (hatch_of(c.material.role), put(c.material.name, reader), c.solid_m3)
+        for c in reversed(proportions.constituents)
+    ]
+    parts += [
+        ("water", t(reader, "Water"), proportions.water.target / 1000),
+        ("air", t(reader, "Air"), max(proportions.air, 0.0)),
+    ]
     total = sum(p[2] for p in parts)
     rows, filled = [], 0.0
     for hatch, name, m3 in parts:
@@ -62,7 +70,7 @@ class Plot:
     words: str
 
 
-def grading_plot(envelope: Envelope, curves: tuple[tuple[str, Grading], ...]) -> Plot:
+def grading_plot(envelope: Envelope, curves: tuple[tuple[str, Grading], ...], reader: Reader) -> Plot:
     """Lay grading curves over an envelope; sieve sizes on a logarithmic scale, as the trade draws them."""
     sizes = [b.sieve_mm for b in envelope.bounds] + [p.sieve_mm for _, g in curves for p in g.points]
     low, high = min(sizes), max(sizes)
@@ -79,7 +87,11 @@ def grading_plot(envelope: Envelope, curves: tuple[tuple[str, Grading], ...]) ->
     lower = [(b.sieve_mm, b.low) for b in reversed(bounds)]
     named = sorted({b.sieve_mm for b in envelope.bounds} | {p.sieve_mm for _, g in curves[:1] for p in g.points})
     said = "; ".join(
-        f"{grading.name}: " + ", ".join(f"{p.percent:.0f} % pass {p.sieve_mm:g} mm" for p in grading.points)
+        f"{grading.name}: "
+        + ", ".join(
+            t(reader, "{share} pass {sieve}", share=f"{p.percent:.0f} %", sieve=f"{p.sieve_mm:g} mm")
+            for p in grading.points
+        )
         for _, grading in curves
     )
     return Plot(

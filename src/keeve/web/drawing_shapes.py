@@ -9,8 +9,10 @@ from keeve.core.takeoff import shapes as kinds
 from keeve.core.takeoff.flat import UNIT_MM
 from keeve.core.takeoff.outline import signed_area
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.units import System, say, show_area, show_length, show_litres
 from keeve.formats.dxf_outlines import Outlines
+from keeve.words.putting import t
+from keeve.words.reader import METRIC, Reader
+from keeve.words.showing import measured, say, show_area, show_length, show_litres
 
 WIDE: Final = 210.0
 HIGH: Final = 142.0
@@ -36,8 +38,8 @@ class Line:
 class Draft:
     """Collects outlines in millimetres, y upwards, and writes them to scale into the drawing's frame."""
 
-    def __init__(self, units: System) -> None:
-        self.units = units
+    def __init__(self, reader: Reader) -> None:
+        self.reader = reader
         self._outlines: list[tuple[str, Points]] = []
         self._words: list[tuple[float, float, float, float, str, str]] = []
 
@@ -69,9 +71,13 @@ class Draft:
         """Write to the left of a spot."""
         self.word(x, y, text, dx=-5, dy=5, anchor="end")
 
+    def tell(self, msg: str, **values: Any) -> str:
+        """Say a message in the reader's language."""
+        return t(self.reader, msg, **values)
+
     def mm(self, length_mm: float) -> str:
         """Say a length in the reader's units."""
-        return say(show_length(length_mm, self.units))
+        return say(show_length(length_mm, self.reader))
 
     def lines(self) -> tuple[Line, ...]:
         """Scale everything into the frame."""
@@ -120,7 +126,7 @@ def _plan_and_section(draft: Draft, length: float, width: float, section: Points
 def _slab(draft: Draft, s: kinds.Slab | kinds.Strip) -> None:
     long = max(s.length_mm, s.width_mm)
     section = [(0.0, 0.0), (long, 0.0), (long, s.depth_mm), (0.0, s.depth_mm)]
-    _plan_and_section(draft, s.length_mm, s.width_mm, section, f"{draft.mm(s.depth_mm)} deep")
+    _plan_and_section(draft, s.length_mm, s.width_mm, section, draft.tell("{depth} deep", depth=draft.mm(s.depth_mm)))
 
 
 def _floor(draft: Draft, s: kinds.Floor) -> None:
@@ -134,7 +140,7 @@ def _floor(draft: Draft, s: kinds.Floor) -> None:
     low = min(y for _, y in ring)
     top = low - max(right - left, max(y for _, y in ring) - low) * 0.17
     draft.box("fill", left, top - s.depth_mm, right - left, s.depth_mm)
-    draft.below((left + right) / 2, top - s.depth_mm, f"{draft.mm(s.depth_mm)} deep")
+    draft.below((left + right) / 2, top - s.depth_mm, draft.tell("{depth} deep", depth=draft.mm(s.depth_mm)))
     if len(ring) <= 12:
         _name_sides(draft, ring)
 
@@ -170,7 +176,7 @@ def _depths(draft: Draft, s: kinds.Depths) -> None:
             for j, depth in enumerate(row):
                 x = (j / max(right - 1, 1) if edge else (j + 0.5) / right) * s.length_mm
                 y = (1 - (i / max(down - 1, 1) if edge else (i + 0.5) / down)) * s.width_mm
-                draft.word(x, y, f"{depth:g}", dy=4)
+                draft.word(x, y, measured(depth, "mm", draft.reader).number, dy=4)
     draft.word(s.length_mm / 2, 0, draft.mm(s.length_mm), dy=20)
     draft.word(s.length_mm, s.width_mm / 4, draft.mm(s.width_mm), dx=16, dy=5, anchor="start")
 
@@ -190,7 +196,9 @@ def _kerb(draft: Draft, s: kinds.Kerb) -> None:
     draft.outline("fill", [(0, 0), (s.foot_mm, 0), (s.foot_mm - off, s.height_mm), (off, s.height_mm)])
     draft.above(s.foot_mm / 2, s.height_mm, draft.mm(s.top_mm))
     draft.right(max(s.foot_mm, s.foot_mm - off), s.height_mm / 2, draft.mm(s.height_mm))
-    draft.below(s.foot_mm / 2, 0, f"{draft.mm(s.foot_mm)}, {draft.mm(s.length_mm)} long")
+    draft.below(
+        s.foot_mm / 2, 0, draft.tell("{wide}, {length} long", wide=draft.mm(s.foot_mm), length=draft.mm(s.length_mm))
+    )
 
 
 def _stair(draft: Draft, s: kinds.Stair) -> None:
@@ -211,8 +219,17 @@ def _stair(draft: Draft, s: kinds.Stair) -> None:
     draft.above(n * g - g / 2, n * r, draft.mm(g))
     draft.left(0, r / 2, draft.mm(r))
     if s.waist_mm:
-        draft.word(n * g * 0.6, n * r * 0.6 - drop, f"waist {draft.mm(s.waist_mm)}", dx=6, dy=12, anchor="start")
-    draft.below(n * g / 2, min(-drop, 0.0), f"{n} steps, {draft.mm(s.width_mm)} wide")
+        draft.word(
+            n * g * 0.6,
+            n * r * 0.6 - drop,
+            draft.tell("waist {thick}", thick=draft.mm(s.waist_mm)),
+            dx=6,
+            dy=12,
+            anchor="start",
+        )
+    draft.below(
+        n * g / 2, min(-drop, 0.0), draft.tell("{number} steps, {wide} wide", number=str(n), wide=draft.mm(s.width_mm))
+    )
 
 
 def _standing(draft: Draft, wide: float, high: float, *, post: float = 0.0, ground: bool = False) -> None:
@@ -224,7 +241,7 @@ def _standing(draft: Draft, wide: float, high: float, *, post: float = 0.0, grou
         draft.outline("ground", [(wide / 2, high), (out, high)])
     if post:
         draft.box("post", -post / 2, 0, post, high * 1.15)
-        draft.word(post / 2, high * 1.15, f"post {draft.mm(post)}", dx=4, dy=4, anchor="start")
+        draft.word(post / 2, high * 1.15, draft.tell("post {thick}", thick=draft.mm(post)), dx=4, dy=4, anchor="start")
     draft.below(0, 0, f"Ø {draft.mm(wide)}")
     draft.left(-wide / 2, high / 2, draft.mm(high))
 
@@ -250,7 +267,7 @@ def _column(draft: Draft, s: kinds.Column) -> None:
             )
             for i in range(s.sides)
         ]
-        words = f"{s.sides} sides, {draft.mm(across)} across"
+        words = draft.tell("{number} sides, {wide} across", number=str(s.sides), wide=draft.mm(across))
     wide = max(x for x, _ in plan)
     draft.outline("plan", plan)
     x = wide * 1.25
@@ -263,8 +280,8 @@ def _tube(draft: Draft, s: kinds.Tube) -> None:
     wide = max(s.outer_mm, s.inner_mm)
     draft.box("fill", -s.outer_mm / 2, 0, s.outer_mm, s.height_mm)
     draft.box("void", -s.inner_mm / 2, 0, s.inner_mm, s.height_mm)
-    draft.above(0, s.height_mm, f"inside {draft.mm(s.inner_mm)}")
-    draft.below(0, 0, f"outside {draft.mm(s.outer_mm)}")
+    draft.above(0, s.height_mm, draft.tell("inside {wide}", wide=draft.mm(s.inner_mm)))
+    draft.below(0, 0, draft.tell("outside {wide}", wide=draft.mm(s.outer_mm)))
     draft.right(wide / 2, s.height_mm / 2, draft.mm(s.height_mm))
 
 
@@ -304,7 +321,9 @@ def _ball(draft: Draft, s: kinds.Ball) -> None:
 def _prism(draft: Draft, s: kinds.Prism) -> None:
     draft.outline("fill", [(0, 0), (s.base_mm, 0), (s.base_mm / 2, s.height_mm)])
     draft.right(s.base_mm * 0.8, s.height_mm / 2, draft.mm(s.height_mm))
-    draft.below(s.base_mm / 2, 0, f"{draft.mm(s.base_mm)}, {draft.mm(s.length_mm)} long")
+    draft.below(
+        s.base_mm / 2, 0, draft.tell("{wide}, {length} long", wide=draft.mm(s.base_mm), length=draft.mm(s.length_mm))
+    )
 
 
 def _wall(draft: Draft, length: float, height: float, openings_m2: float, deep: str) -> None:
@@ -313,14 +332,22 @@ def _wall(draft: Draft, length: float, height: float, openings_m2: float, deep: 
         share = min(math.sqrt(openings_m2 * 1e6 / (length * height)), 1.2)
         wide, high = length * share, height * share
         draft.box("void", (length - wide) / 2, (height - high) / 2, wide, high)
-        draft.word(length / 2, height / 2, f"less {say(show_area(openings_m2, draft.units))}", dy=4)
+        draft.word(
+            length / 2, height / 2, draft.tell("less {area}", area=say(show_area(openings_m2, draft.reader))), dy=4
+        )
     draft.above(length / 2, height, draft.mm(length))
     draft.right(length, height / 2, draft.mm(height))
     draft.below(length / 2, 0, deep)
 
 
 def _coat(draft: Draft, s: kinds.Coat) -> None:
-    _wall(draft, s.length_mm, s.height_mm, s.openings_m2, f"{draft.mm(s.thickness_mm)} thick, {s.ground}")
+    _wall(
+        draft,
+        s.length_mm,
+        s.height_mm,
+        s.openings_m2,
+        draft.tell("{thick} thick, {ground}", thick=draft.mm(s.thickness_mm), ground=s.ground),
+    )
 
 
 def _bricks(draft: Draft, long: float, high: float, joint: float, words: str) -> None:
@@ -335,14 +362,18 @@ def _bricks(draft: Draft, long: float, high: float, joint: float, words: str) ->
             if right > left:
                 draft.box("post", left, y, right - left, high)
             x += long + joint
-    draft.above(wide / 2, 3 * high + 4 * joint, f"{draft.mm(long)} × {draft.mm(high)}, joint {draft.mm(joint)}")
+    draft.above(
+        wide / 2,
+        3 * high + 4 * joint,
+        draft.tell("{long} × {high}, joint {joint}", long=draft.mm(long), high=draft.mm(high), joint=draft.mm(joint)),
+    )
     draft.below(wide / 2, 0, words)
 
 
 def _masonry(draft: Draft, s: kinds.Masonry) -> None:
-    words = f"{s.leaves} × {draft.mm(s.leaf_mm)} thick"
+    words = draft.tell("{leaves} × {thick} thick", leaves=str(s.leaves), thick=draft.mm(s.leaf_mm))
     if s.units is not None:
-        words = f"{s.units} laid, {words}"
+        words = draft.tell("{number} laid, {leaves}", number=str(s.units), leaves=words)
     elif s.length_mm and s.height_mm:
         words = f"{draft.mm(s.length_mm)} × {draft.mm(s.height_mm)}, {words}"
     _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, words)
@@ -350,21 +381,24 @@ def _masonry(draft: Draft, s: kinds.Masonry) -> None:
 
 def _pointing(draft: Draft, s: kinds.Pointing) -> None:
     if s.by == "wall" and s.unit_length_mm and s.unit_height_mm:
-        wall = f"{say(show_area(s.area_m2, draft.units))}, " if s.area_m2 else ""
-        _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, f"{wall}{draft.mm(s.depth_mm)} deep")
+        deep = draft.tell("{depth} deep", depth=draft.mm(s.depth_mm))
+        wall = f"{say(show_area(s.area_m2, draft.reader))}, {deep}" if s.area_m2 else deep
+        _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, wall)
         return
     draft.box("post", 0, 0, s.depth_mm * 2, s.joint_mm * 5)
     draft.box("fill", 0, s.joint_mm * 2, s.depth_mm, s.joint_mm)
-    draft.below(s.depth_mm, 0, f"joint {draft.mm(s.joint_mm)}, {draft.mm(s.depth_mm)} deep")
+    draft.below(
+        s.depth_mm, 0, draft.tell("joint {joint}, {depth} deep", joint=draft.mm(s.joint_mm), depth=draft.mm(s.depth_mm))
+    )
 
 
 def _infill(draft: Draft, s: kinds.Infill) -> None:
-    timber = (
-        f", studs {draft.mm(s.stud_width_mm)} × {draft.mm(s.stud_depth_mm)}"
-        if s.studs and s.stud_width_mm and s.stud_depth_mm
-        else ""
-    )
-    _wall(draft, s.length_mm, s.height_mm, s.openings_m2, f"{draft.mm(s.thickness_mm)} thick{timber}")
+    thick = draft.mm(s.thickness_mm)
+    words = draft.tell("{thick} thick", thick=thick)
+    if s.studs and s.stud_width_mm and s.stud_depth_mm:
+        wide, deep = draft.mm(s.stud_width_mm), draft.mm(s.stud_depth_mm)
+        words = draft.tell("{thick} thick, studs {wide} × {deep}", thick=thick, wide=wide, deep=deep)
+    _wall(draft, s.length_mm, s.height_mm, s.openings_m2, words)
     if s.studs and s.stud_width_mm and s.studs <= 60:
         pitch = s.length_mm / s.studs
         for i in range(s.studs):
@@ -390,12 +424,13 @@ def _mould(draft: Draft, s: kinds.Mould) -> None:
         draft.below(0, 0, draft.mm(low) + across)
         draft.right(max(low, high) / 2, up / 2, draft.mm(up))
     else:
-        draft.below(0, 0, say(show_litres(s.container.volume_l or 0.0, draft.units)))
+        draft.below(0, 0, say(show_litres(s.container.volume_l or 0.0, draft.reader)))
     if s.model:
         low, high, up = _extent(s.model)
         draft.outline("post", [(-low / 2, 0), (low / 2, 0), (high / 2, up), (-high / 2, up)])
-        known = f" {say(show_litres(s.model.volume_l, draft.units))}" if s.model.volume_l else ""
-        draft.word(0, up / 2, f"model{known}", dy=4)
+        known = say(show_litres(s.model.volume_l, draft.reader)) if s.model.volume_l else ""
+        words = draft.tell("model {volume}", volume=known) if known else draft.tell("model")
+        draft.word(0, up / 2, words, dy=4)
 
 
 def _scan(draft: Draft, s: kinds.Scan) -> None:
@@ -445,15 +480,15 @@ def _displaced(draft: Draft, s: kinds.Displaced) -> None:
     draft.box("fill", 0, low, wide, top - low)
     draft.outline("water", [(0, s.before_mm), (wide, s.before_mm)])
     draft.outline("water", [(0, s.after_mm), (wide, s.after_mm)])
-    draft.left(0, s.before_mm, f"before {draft.mm(s.before_mm)}")
-    draft.right(wide, s.after_mm, f"after {draft.mm(s.after_mm)}")
+    draft.left(0, s.before_mm, draft.tell("before {height}", height=draft.mm(s.before_mm)))
+    draft.right(wide, s.after_mm, draft.tell("after {height}", height=draft.mm(s.after_mm)))
     draft.below(wide / 2, 0, draft.mm(wide))
 
 
 def _cube(draft: Draft, volume_l: float) -> None:
     side = (volume_l * 1e6) ** (1 / 3)
     draft.box("fill", 0, 0, side, side)
-    draft.below(side / 2, 0, f"as a cube: {draft.mm(side)}")
+    draft.below(side / 2, 0, draft.tell("as a cube: {side}", side=draft.mm(side)))
 
 
 def _weighed(draft: Draft, s: kinds.Weighed) -> None:
@@ -498,16 +533,16 @@ _DRAWN: Final[dict[type[Any], Callable[[Draft, Any], None]]] = {
 }
 
 
-def shape(given: Shape, units: System) -> tuple[Line, ...]:
+def shape(given: Shape, reader: Reader) -> tuple[Line, ...]:
     """Draw a shape to scale with its measures, whether it can be or not."""
-    draft = Draft(units)
+    draft = Draft(reader)
     _DRAWN[type(given)](draft, given)
     return draft.lines()
 
 
 def loops_plan(outlines: Outlines) -> tuple[Line, ...]:
     """Draw every outline of a drawing in its place, numbered."""
-    draft = Draft("metric")
+    draft = Draft(METRIC)
     for number, loop in enumerate(outlines.loops, 1):
         if len(loop.corners) < 2:
             continue

@@ -14,18 +14,20 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
 from keeve.core.errors import Fault, TradeError, faults_of
-from keeve.core.units import System, show
-from keeve.web.deps import CannotBeRead, get_units
+from keeve.core.said import Said, mark
+from keeve.web.deps import CannotBeRead, get_reader
 from keeve.web.render import page
+from keeve.words.putting import put, t
+from keeve.words.reader import METRIC, Reader
 
 log = logging.getLogger("keeve.faults")
 
 
-def fault_rows(faults: tuple[Fault, ...], units: System = "metric") -> list[dict[str, Any]]:
+def fault_rows(faults: tuple[Fault, ...], reader: Reader = METRIC) -> list[dict[str, Any]]:
     """Write faults as the API gives them: measures said in the reader's units."""
 
     def row(fault: Fault) -> dict[str, Any]:
-        sentence, hint = fault.said(lambda value, unit: show(value, unit, units))
+        sentence, hint = put(fault.sentence, reader), put(fault.hint, reader)
         return {
             "field": fault.field,
             "sentence": sentence,
@@ -59,28 +61,35 @@ def _refused(request: Request, error: Exception) -> Response:
             request,
             "shared/sorry.html",
             status=status.HTTP_422_UNPROCESSABLE_CONTENT,
-            title="That does not work yet",
-            sentences=[" ".join(f.said()) for f in faults],
+            title=t(get_reader(request), "That does not work yet"),
+            sentences=[f"{row['sentence']} {row['hint']}" for row in fault_rows(faults, get_reader(request))],
         )
     return JSONResponse(
-        {"faults": fault_rows(faults, get_units(request))}, status_code=status.HTTP_422_UNPROCESSABLE_CONTENT
+        {"faults": fault_rows(faults, get_reader(request))}, status_code=status.HTTP_422_UNPROCESSABLE_CONTENT
     )
 
 
+def _said(sentence: str, status_code: int, headers: dict[str, str] | None = None) -> JSONResponse:
+    return JSONResponse({"faults": [{"field": "", "sentence": sentence, "hint": ""}]}, status_code, headers)
+
+
 def _http(request: Request, error: HTTPException) -> Response:
-    sentence = str(error.detail)
-    if error.status_code == status.HTTP_404_NOT_FOUND and sentence == "Not Found":
-        sentence = "There is nothing at this address."
+    reader = get_reader(request)
+    detail = error.detail
+    if error.status_code == status.HTTP_404_NOT_FOUND and detail == "Not Found":
+        detail = mark("There is nothing at this address.")
+    sentence = put(detail if isinstance(detail, Said) else str(detail), reader)
     if not _wants_page(request):
-        return JSONResponse({"faults": [{"field": "", "sentence": sentence, "hint": ""}]}, error.status_code)
-    return page(request, "shared/sorry.html", status=error.status_code, title="Not here", sentences=[sentence])
+        return _said(sentence, error.status_code)
+    title = t(reader, "Not here")
+    return page(request, "shared/sorry.html", status=error.status_code, title=title, sentences=[sentence])
 
 
 def _unreadable(request: Request, error: CannotBeRead) -> Response:
-    log.warning("a %s cannot be read at %s", error.what, request.url.path)
+    log.warning("%s, at %s", error.what, request.url.path)
     if not _wants_page(request):
-        sentence = f"This {error.what} cannot be read; its raw file is at {error.raw}"
-        return JSONResponse({"faults": [{"field": "", "sentence": sentence, "hint": ""}]}, 422)
+        reader = get_reader(request)
+        return _said(t(reader, "{what}; its raw file is at {raw}", what=error.what, raw=error.raw), 422)
     return page(
         request,
         "shared/unreadable.html",
@@ -94,14 +103,12 @@ def _unreadable(request: Request, error: CannotBeRead) -> Response:
 
 def _database(request: Request, error: Exception) -> Response:
     log.warning("database unreachable: %s", type(error).__name__)
-    sentence = "Keeve cannot reach its memory just now. Nothing is lost; it tries again by itself."
+    reader = get_reader(request)
+    sentence = t(reader, "Keeve cannot reach its memory just now. Nothing is lost; it tries again by itself.")
     if not _wants_page(request):
-        return JSONResponse(
-            {"faults": [{"field": "", "sentence": sentence, "hint": ""}]},
-            status.HTTP_503_SERVICE_UNAVAILABLE,
-            {"retry-after": "3"},
-        )
-    answer = page(request, "shared/sorry.html", status=503, title="One moment", sentences=[sentence], again_after_s=3)
+        return _said(sentence, status.HTTP_503_SERVICE_UNAVAILABLE, {"retry-after": "3"})
+    title = t(reader, "One moment")
+    answer = page(request, "shared/sorry.html", status=503, title=title, sentences=[sentence], again_after_s=3)
     answer.headers["retry-after"] = "3"
     return answer
 
@@ -109,10 +116,15 @@ def _database(request: Request, error: Exception) -> Response:
 def _unknown(request: Request, error: Exception) -> Response:
     number = secrets.token_hex(4)
     log.error("fault %s at %s", number, request.url.path, exc_info=error)
-    sentence = f"Something broke on our side. Nothing you entered is lost. If it happens again, say number {number}."
+    reader = get_reader(request)
+    sentence = t(
+        reader,
+        "Something broke on our side. Nothing you entered is lost. If it happens again, say number {number}.",
+        number=number,
+    )
     if not _wants_page(request):
-        return JSONResponse({"faults": [{"field": "", "sentence": sentence, "hint": ""}]}, 500)
-    return page(request, "shared/sorry.html", status=500, title="Sorry", sentences=[sentence])
+        return _said(sentence, 500)
+    return page(request, "shared/sorry.html", status=500, title=t(reader, "Sorry"), sentences=[sentence])
 
 
 def install(app: FastAPI) -> None:

@@ -3,52 +3,40 @@
 import hashlib
 import itertools
 import json
+from collections.abc import Iterable
+from datetime import datetime
 from functools import cache
 from pathlib import Path
 from typing import Any, Final
 from urllib.parse import quote
 
+from babel.dates import format_date, format_datetime
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from fastapi.routing import iter_route_contexts
 from fastapi.templating import Jinja2Templates
 from jinja2 import ChainableUndefined, Environment, FileSystemLoader, pass_context
 from jinja2.runtime import Context
-from markupsafe import Markup
+from markupsafe import Markup, escape
 
-from keeve.core import saying
-from keeve.core.said import Said, put
-from keeve.core.units import (
-    FT3_M3,
-    GAL_L,
-    IN_MM,
-    LB_KG,
-    System,
-    counted,
-    say,
-    show,
-    show_area,
-    show_length,
-    show_litres,
-    show_mass,
-    show_space,
-)
+from keeve.core.said import WHOLE, Said, Words, fill, many
+from keeve.core.units import FT3_M3, GAL_L, IN_MM, LB_KG, YD3_M3
 from keeve.core.working import Working
 from keeve.store.book_store import OWN
 from keeve.web import drawing, drawing_mix, drawing_shapes
-from keeve.web.deps import NIGHT_COOKIE, get_units
-from keeve.web.measure import forms, take_off
+from keeve.web.deps import NIGHT_COOKIE, get_reader
+from keeve.web.measure import forms
 from keeve.web.security import page_token
+from keeve.words import saying
+from keeve.words.catalogues import script_messages
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader, locale_of
+from keeve.words.showing import counted, measured, show
 
 HERE: Final = Path(__file__).parent
 STATIC: Final = HERE / "static"
-_SHOWS: Final = {
-    "mass": show_mass,
-    "litres": show_litres,
-    "space": show_space,
-    "tape": show_length,
-    "area": show_area,
-}
+_SHOWS: Final = {"mass": "kg", "litres": "L", "space": "m³", "tape": "mm", "area": "m²", "density": "kg/m³"}
+"""Filters, and the unit of the core each one shows."""
 _numbers = itertools.count(1)
 
 
@@ -62,31 +50,109 @@ def _static(path: str) -> str:
     return f"/static/{path}?v={static_hash(path)}"
 
 
-def _shower(name: str) -> Any:
+def _shower(unit: str) -> tuple[Any, Any]:
     @pass_context
     def filter_(context: Context, value: float) -> str:
-        return say(_SHOWS[name](value, context["units"]))
+        return show(value, unit, context["reader"])
 
     @pass_context
     def pair(context: Context, value: float) -> Markup:
-        number, unit = _SHOWS[name](value, context["units"])
-        return Markup('<span class="n">{}</span> <span class="u">{}</span>').format(number, unit)
+        shown = measured(value, unit, context["reader"])
+        return Markup('<span class="n">{}</span> <span class="u">{}</span>').format(shown.number, shown.unit)
 
     return filter_, pair
 
 
-def _say_given(value: float, unit: str, units: str) -> str:
-    return show(value, unit, "us" if units == "us" else "metric")
+@pass_context
+def _said(context: Context, value: float, unit: str) -> str:
+    return show(value, unit, context["reader"])
 
 
-def _working_lines(working: Working, units: str) -> list[tuple[str, str]]:
-    system: System = "us" if units == "us" else "metric"
-    return [(put(given.name, system), show(given.value, given.unit, system)) for given in working.given]
+@pass_context
+def _counted(context: Context, value: float) -> str:
+    return counted(value, context["reader"])
 
 
-def plain_number(value: float, what: str, units: System) -> str:
+@pass_context
+def _working_lines(context: Context, working: Working) -> list[tuple[str, str]]:
+    reader: Reader = context["reader"]
+    return [(put(given.name, reader), show(given.value, given.unit, reader)) for given in working.given]
+
+
+@pass_context
+def _words(context: Context, words: Words) -> str:
+    """Put what is no text of the page itself into the reader's words: a name, a caution, a message."""
+    return put(words, context["reader"])
+
+
+def _filled(reader: Reader, msg: Words, values: dict[str, Any]) -> str:
+    marked = {name: value for name, value in values.items() if isinstance(value, Markup)}
+    if not marked:
+        return t(reader, msg, **values) if isinstance(msg, str) else put(msg, reader)
+    # Markup among the values: the message and the others are made safe, then put round it.
+    blank = {name: f"{{{name}}}" if name in marked else value for name, value in values.items()}
+    return Markup(fill(str(escape(t(reader, str(msg), **blank))), {name: str(value) for name, value in marked.items()}))  # noqa: S704
+
+
+@pass_context
+def _moment(context: Context, at: datetime) -> Markup:
+    """Say a day and its time, as the reader's language writes it."""
+    said = format_datetime(at, "d MMMM y, HH:mm", locale=locale_of(context["reader"].language))
+    return Markup('<time datetime="{}">{}</time>').format(at.isoformat(), said)
+
+
+@pass_context
+def _day(context: Context, at: datetime) -> str:
+    return str(format_date(at, "d MMMM y", locale=locale_of(context["reader"].language)))
+
+
+@pass_context
+def _called(context: Context, shape: Any) -> str:
+    """Say what a shape is called: the name it was read with, or its kind."""
+    return put(getattr(shape, "name", None) or forms.title_of(shape.kind), context["reader"])
+
+
+@pass_context
+def _said_options(context: Context, options: Iterable[tuple[str, Words]]) -> list[tuple[str, str]]:
+    return [(key, put(words, context["reader"])) for key, words in options]
+
+
+@pass_context
+def _in_whole(context: Context, per_m3: float) -> str:
+    """Say how many there are in a cubic metre, or in a US reader's cubic yard."""
+    reader: Reader = context["reader"]
+    return counted(per_m3 * YD3_M3 if reader.us else per_m3, reader)
+
+
+@pass_context
+def _beside(context: Context, unit: forms.Unit) -> str:
+    """Return the unit that stands beside a field."""
+    return forms.SHOWN_UNIT[unit][1 if context["reader"].us else 0]
+
+
+def _first_big(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _strong(text: str) -> Markup:
+    return Markup("<strong>{}</strong>").format(text)
+
+
+@pass_context
+def _t(context: Context, msg: str, **values: Any) -> str:
+    """Say a message of the page itself."""
+    return _filled(context["reader"], msg, values)
+
+
+@pass_context
+def _many(context: Context, one: str, other: str, n: int, **values: Any) -> str:
+    """Say a count on a page."""
+    return put(many(one, other, n, **values), context["reader"])
+
+
+def plain_number(value: float, what: str, reader: Reader) -> str:
     """Say a label's figure without its unit, in the unit its field shows."""
-    if units == "metric":
+    if not reader.us:
         return f"{value:.4g}"
     per = {"kg": LB_KG, "yield": FT3_M3 * 1000, "water": GAL_L / 8, "mm": IN_MM}[what]
     return f"{value / per:.3g}"
@@ -105,7 +171,7 @@ def _url_for(context: Context, name: str, **given: Any) -> str:
 @pass_context
 def _spoken(context: Context, value: Any) -> Any:
     """Put every message into the reader's units, wherever a template prints one."""
-    return put(value, context["units"]) if isinstance(value, Said) else value
+    return put(value, context["reader"]) if isinstance(value, Said) else value
 
 
 def _environment() -> Environment:
@@ -117,24 +183,37 @@ def _environment() -> Environment:
         trim_blocks=True,
         lstrip_blocks=True,
     )
-    for name in _SHOWS:
-        environment.filters[name], environment.filters[f"{name}_big"] = _shower(name)
-    environment.filters["counted"] = counted
-    environment.filters["working_lines"] = _working_lines
-    environment.filters["said"] = _say_given
+    for name, unit in _SHOWS.items():
+        environment.filters[name], environment.filters[f"{name}_big"] = _shower(unit)
+    environment.filters |= {
+        "called": _called,
+        "counted": _counted,
+        "counted_in_whole": _in_whole,
+        "day": _day,
+        "first_big": _first_big,
+        "moment": _moment,
+        "said": _said,
+        "said_options": _said_options,
+        "strong": _strong,
+        "words": _words,
+        "working_lines": _working_lines,
+    }
     environment.filters["json_text"] = lambda value: Markup(json.dumps(value).replace("<", "\\u003c"))  # noqa: S704
     environment.tests["is_own"] = lambda key: str(key).startswith(OWN)
     environment.globals |= {
         "static": _static,
+        "t": _t,
+        "many": _many,
         "url_for": _url_for,
         "next_number": lambda: next(_numbers),
         "saying": saying,
         "saying_plain": plain_number,
+        "beside": _beside,
+        "WHOLE": WHOLE,
         "drawing": drawing,
         "drawing_mix": drawing_mix,
         "drawing_shapes": drawing_shapes,
         "forms": forms,
-        "take_off": take_off,
         "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
     }
     return environment
@@ -145,8 +224,11 @@ templates = Jinja2Templates(env=_environment())
 
 def page(request: Request, name: str, status: int = 200, **values: Any) -> HTMLResponse:
     """Render a page or a part of one, with what every template may use."""
+    reader = get_reader(request)
     common = {
-        "units": get_units(request),
+        "reader": reader,
+        "units": reader.system,
+        "said_in_scripts": script_messages(reader.language),
         "night": request.cookies.get(NIGHT_COOKIE) == "1",
         "token": page_token(request),
         "job": None,

@@ -5,6 +5,7 @@ from bisect import bisect_left
 from typing import Final, Literal
 
 from keeve.core.errors import Code, Fault, MixError
+from keeve.core.said import Amount, Said, mark
 
 Exposure = Literal["none", "mild", "moderate", "severe"]
 
@@ -52,17 +53,28 @@ FRESH: Final = (2280, 2310, 2345, 2380, 2410, 2445, 2490, 2530)
 FRESH_AIR: Final = (2200, 2230, 2275, 2290, 2320, 2345, 2405, 2435)
 
 
-def _outside(what: str, value: float, low: float, high: float, field: str) -> MixError:
+def _outside(what: str, value: float, low: float, high: float, field: str, unit: str = "") -> MixError:
     bound = low if value < low else high
-    side = "starts at" if value < low else "ends at"
     return MixError(
         Fault(
             Code.OUT_OF_RANGE,
-            f"The table for {what} {side} {bound:g}; {value:g} is outside it.",
-            f"Stay between {low:g} and {high:g}, or have the mix designed by trial.",
+            Said(
+                "The table for {what} starts at {bound}; {value} is outside it."
+                if value < low
+                else "The table for {what} ends at {bound}; {value} is outside it.",
+                what=what,
+                bound=Amount(bound, unit),
+                value=Amount(value, unit),
+            ),
+            Said(
+                "Stay between {low} and {high}, or have the mix designed by trial.",
+                low=Amount(low, unit),
+                high=Amount(high, unit),
+            ),
             field,
             value,
             bound,
+            unit,
         )
     )
 
@@ -92,7 +104,7 @@ def column_mm(stone_mm: float) -> float:
     """
     size = _COLUMN_OF.get(stone_mm, stone_mm)
     if not STONE_MM[0] <= size <= STONE_MM[-1]:
-        raise _outside("stone size, mm,", stone_mm, STONE_MM[0], STONE_MM[-1], "stone_mm")
+        raise _outside(mark("stone size"), stone_mm, STONE_MM[0], STONE_MM[-1], "stone_mm", "mm")
     return size
 
 
@@ -140,13 +152,13 @@ def water_kg_m3(slump_mm: float, stone_mm: float, *, air_entrained: bool) -> flo
     """
     low, high = SLUMP_ROWS[0][0], SLUMP_ROWS[-1][1]
     if not low <= slump_mm <= high:
-        raise _outside("slump, mm,", slump_mm, low, high, "slump_mm")
+        raise _outside(mark("slump"), slump_mm, low, high, "slump_mm", "mm")
     table = WATER_AIR if air_entrained else WATER
     ends = tuple(end for row in SLUMP_ROWS for end in row)
     values = tuple(by_stone(row, stone_mm) for row in table for _ in range(2))
     water = _between(slump_mm, ends, values)
     if math.isnan(water):
-        raise _outside("stone size at so high a slump, mm,", stone_mm, STONE_MM[0], STONE_MM[-2], "stone_mm")
+        raise _outside(mark("stone size at so high a slump"), stone_mm, STONE_MM[0], STONE_MM[-2], "stone_mm", "mm")
     return water
 
 
@@ -184,7 +196,7 @@ def water_cement(mean_mpa: float, *, air_entrained: bool) -> float:
     table = RATIO_AIR if air_entrained else RATIO
     strengths = tuple(f for f, _ in table)
     if not strengths[0] <= mean_mpa <= strengths[-1]:
-        raise _outside("mean strength, MPa,", mean_mpa, strengths[0], strengths[-1], "mean_mpa")
+        raise _outside(mark("mean strength"), mean_mpa, strengths[0], strengths[-1], "mean_mpa", "MPa")
     return _between(math.log(mean_mpa), tuple(math.log(f) for f in strengths), tuple(r for _, r in table))
 
 
@@ -208,7 +220,7 @@ def coarse_bulk_m3(stone_mm: float, fineness_modulus: float) -> float:
     (0.71, 0.63)
     """
     if not FINENESS[0] <= fineness_modulus <= FINENESS[-1]:
-        raise _outside("fineness modulus", fineness_modulus, FINENESS[0], FINENESS[-1], "fineness_modulus")
+        raise _outside(mark("fineness modulus"), fineness_modulus, FINENESS[0], FINENESS[-1], "fineness_modulus")
     row = tuple(_between(fineness_modulus, FINENESS, values) for values in COARSE)
     return by_stone(row, stone_mm)
 

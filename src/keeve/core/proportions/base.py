@@ -1,14 +1,14 @@
 """The one thing every way of stating a mix is reduced to: kilograms per cubic metre of fresh mix."""
 
 from collections.abc import Sequence
-from typing import Final, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 from pydantic import model_validator
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import CEMENTITIOUS, Material
-from keeve.core.said import Said, Words
+from keeve.core.said import WHOLE, Amount, Said, Words
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -47,10 +47,6 @@ class WaterWindow(NamedTuple):
         return WaterWindow(self.low * factor, self.target * factor, self.high * factor)
 
 
-WATER_PER: Final = {"kg dry solids": "water, kg per dry solids", "m3 fresh": "water, kg per m3 fresh"}
-"""How a working names the water of a rule."""
-
-
 def part_given(what: str, material: Material, parts: float) -> tuple[Given, Given]:
     """Return what a working prints of a part: its size [as `what` says] and its density [kg/m³]. Plain arithmetic."""
     named = Said("{material}, particle density", material=material.name)
@@ -61,16 +57,15 @@ class Part(Frozen):
     """One material and how many parts of it, by volume or by mass as its mix says."""
 
     material: Material
-    parts: units.Part
+    parts: quantities.Part
 
 
-def refuse_unordered(low: float, target: float, high: float, what: str, field: str = "water_target_l") -> None:
+def refuse_unordered(low: float, target: float, high: float, field: str = "water_target_l") -> None:
     """Refuse a label whose three waters do not rise.
 
     Parameters
     ----------
     low, target, high : as the label gives them [L, or any one unit]
-    what : bag, kit or mix
     field : entry the refusal belongs to
 
     Raises
@@ -85,7 +80,7 @@ def refuse_unordered(low: float, target: float, high: float, what: str, field: s
         raise MixError(
             Fault(
                 Code.OUT_OF_RANGE,
-                f"The water for a {what} must rise from least to right to most.",
+                "The water must rise from least to right to most.",
                 "Copy the three figures again.",
                 field,
             )
@@ -96,15 +91,21 @@ class WaterRule(Frozen):
     """Free water where the mix itself does not state it."""
 
     per: Literal["kg dry solids", "m3 fresh"]
-    low: units.Plain
-    target: units.Plain
-    high: units.Plain
-    source: str
+    low: quantities.Plain
+    target: quantities.Plain
+    high: quantities.Plain
+    source: Words
 
     @model_validator(mode="after")
     def _rises(self) -> "WaterRule":
-        refuse_unordered(self.low, self.target, self.high, "mix", "target")
+        refuse_unordered(self.low, self.target, self.high, "target")
         return self
+
+    def given(self) -> Given:
+        """Return what a working prints of the rule."""
+        if self.per == "kg dry solids":
+            return Given("water to dry solids", self.target, "")
+        return Given(Said("water in {where}", where=WHOLE), self.target, "kg in 1 m³")
 
     def window(self) -> WaterWindow:
         """Return the rule's own three figures, in the unit it names."""
@@ -207,7 +208,11 @@ def cap_water(proportions: Proportions, ratio_cap: float) -> Proportions:
         raise MixError(
             Fault(
                 Code.OUT_OF_RANGE,
-                f"This mix wants a water to cementitious ratio of {water.target / base:.2f}, over your {ratio_cap:g}.",
+                Said(
+                    "This mix wants a water to cementitious ratio of {ratio}, over your {cap}.",
+                    ratio=Amount(water.target / base, "ratio"),
+                    cap=Amount(ratio_cap, ""),
+                ),
                 "Take a richer mix or a design, or let a water reducer do the work.",
                 "ratio_cap",
                 water.target / base,

@@ -4,10 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.said import WHOLE, Said
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import PRACTICE, Given, Working
 
@@ -19,13 +20,13 @@ class BioAggregate(Frozen):
     hemp: Material
     binder: Material
     sand: Material | None = None
-    binder_to_hemp: units.Ratio = Field(le=5)
-    sand_to_hemp: units.NoneOrSome = Field(0.0, le=5)
-    placed_kg_m3: units.Plain = Field(110, ge=60, le=200)
+    binder_to_hemp: quantities.Ratio = Field(le=5)
+    sand_to_hemp: quantities.NoneOrSome = Field(0.0, le=5)
+    placed_kg_m3: quantities.Plain = Field(110, ge=60, le=200)
     """Hemp in a cubic metre of placed wall; learned from the first measured lift."""
-    water_low: units.Ratio
-    water_target: units.Ratio
-    water_high: units.Ratio
+    water_low: quantities.Ratio
+    water_target: quantities.Ratio
+    water_high: quantities.Ratio
     """Total water per kg of hemp and binder together."""
 
     def materials(self) -> tuple[Material, ...]:
@@ -70,16 +71,16 @@ class BioAggregate(Frozen):
                 )
             )
         working = Working(
-            figure="Hemp in a placed m³",
+            figure=Said("Hemp in {where} as placed", where=WHOLE),
             formula="as placed; binder and sand in proportion to it",
             given=(
-                Given("hemp in a placed m³", hemp, "kg"),
+                Given(Said("hemp in {where} as placed", where=WHOLE), hemp, "kg in 1 m³"),
                 Given("binder to hemp", self.binder_to_hemp, ""),
                 Given("sand to hemp", self.sand_to_hemp, ""),
-                Given("water per kg of hemp and binder", self.water_target, ""),
+                Given("water to hemp and binder", self.water_target, ""),
             ),
             result=hemp,
-            unit="kg",
+            unit="kg in 1 m³",
             source=PRACTICE,
         )
         return Proportions(constituents=tuple(parts), water=water, air=air, workings=(working,))

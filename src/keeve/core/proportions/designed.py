@@ -5,11 +5,12 @@ from typing import Final, Literal
 
 from pydantic import Field
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions import aci_tables as tables
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -21,7 +22,6 @@ SHAPE_WATER_KG: Final[dict[StoneShape, float]] = {"crushed": 0, "sub-angular": -
 # Highest water-cement ratio under severe exposure, thin section and other: ACI 211.1-91 table 6.3.4(b), from memory.
 CAP_SEVERE: Final = (0.45, 0.50)
 CAP_ATTACK: Final = (0.40, 0.45)
-_SOURCE: Final = "ACI 211.1-91, {}, from memory"
 
 
 def required_mean_mpa(specified_mpa: float) -> float:
@@ -85,12 +85,12 @@ class Designed(Frozen):
     cement: Material
     sand: Material
     stone: Material
-    mean_mpa: units.Plain = Field(le=200)
+    mean_mpa: quantities.Plain = Field(le=200)
     """Mean cylinder strength at 28 days."""
-    slump_mm: units.Length = Field(le=400)
-    stone_mm: units.Length = Field(le=500)
-    fineness_modulus: units.Plain = Field(le=10)
-    rodded_kg_m3: units.Plain = Field(1600, ge=1000, le=2200)
+    slump_mm: quantities.Length = Field(le=400)
+    stone_mm: quantities.Length = Field(le=500)
+    fineness_modulus: quantities.Plain = Field(le=10)
+    rodded_kg_m3: quantities.Plain = Field(1600, ge=1000, le=2200)
     """Dry-rodded bulk density of the stone."""
     air_entrained: bool = False
     exposure: tables.Exposure = "none"
@@ -99,9 +99,9 @@ class Designed(Frozen):
     stone_shape: StoneShape = "crushed"
     coarse_change_percent: float = Field(0.0, ge=-10, le=10)
     """− 10 for concrete that is pumped, + 10 for pavement."""
-    trial_slump_mm: units.Length | None = Field(None, le=400)
+    trial_slump_mm: quantities.Length | None = Field(None, le=400)
     """Slump a trial load really had; the water is corrected by it, w/c held."""
-    trial_air_percent: units.Air | None = None
+    trial_air_percent: quantities.Air | None = None
     """Air a trial load really had."""
     sand_by: Literal["absolute volume", "fresh density"] = "absolute volume"
     spread_kg_m3: float = Field(12, ge=0, le=30)
@@ -138,7 +138,14 @@ class Designed(Frozen):
         ratio = self._ratio(steps)
         cement = water / ratio
         steps.append(
-            _step("Cement", "water / (w/c)", (("water", water, "kg"), ("w/c", ratio, "")), cement, "kg", "6.3.5")
+            _step(
+                "Cement",
+                "water / (w/c)",
+                (("water", water, "kg in 1 m³"), ("w/c", ratio, "")),
+                cement,
+                "kg in 1 m³",
+                "section 6.3.5",
+            )
         )
         stone = self._stone(steps)
         sand, air = self._sand(steps, water, cement, stone, air)
@@ -153,7 +160,9 @@ class Designed(Frozen):
             ),
             air=air,
             workings=tuple(steps),
-            warnings=("The first estimate of density leaves no room for air: make a trial batch.",) if air < 0 else (),
+            warnings=(mark("The first estimate of density leaves no room for air: make a trial batch."),)
+            if air < 0
+            else (),
         )
 
     def _top(self, ratio: float) -> float:
@@ -164,9 +173,9 @@ class Designed(Frozen):
     def _water(self, steps: list[Working]) -> float:
         table = tables.water_kg_m3(self.slump_mm, self.stone_mm, air_entrained=self.air_entrained)
         water = table + SHAPE_WATER_KG[self.stone_shape]
-        given = (("slump", self.slump_mm, "mm"), ("largest stone", self.stone_mm, "mm"), ("table", table, "kg"))
-        shape = (("for its shape", water - table, "kg"),) if water != table else ()
-        steps.append(_step("Mixing water", "by slump and stone", given + shape, water, "kg", "table 6.3.3"))
+        given = (("slump", self.slump_mm, "mm"), ("largest stone", self.stone_mm, "mm"), ("table", table, "kg in 1 m³"))
+        shape = (("for its shape", water - table, "kg in 1 m³"),) if water != table else ()
+        steps.append(_step("Mixing water", "by slump and stone", given + shape, water, "kg in 1 m³", "table 6.3.3"))
         return self._after_trial(steps, water)
 
     def _after_trial(self, steps: list[Working], water: float) -> float:
@@ -176,9 +185,14 @@ class Designed(Frozen):
         wanted = tables.air_percent(self.stone_mm, self.exposure if self.air_entrained else "none")
         air = wanted - (wanted if self.trial_air_percent is None else self.trial_air_percent)
         corrected = trial_water_kg_m3(water, slump, air)
-        given = (("water before", water, "kg"), ("slump more", slump, "mm"), ("air more", air, "%"))
-        formula = "water + 6 kg for 25 mm of slump − 3 kg for 1 % of air"
-        steps.append(_step("Water after the trial load", formula, given, corrected, "kg", "section 6.3.9"))
+        given = (("water before", water, "kg in 1 m³"), ("slump more", slump, "mm"), ("air more", air, "%"))
+        formula = Said(
+            "water + {more} for {slump} of slump − {less} for 1 % of air",
+            more=Amount(6.0, "kg in 1 m³"),
+            slump=Amount(25.0, "mm"),
+            less=Amount(3.0, "kg in 1 m³"),
+        )
+        steps.append(_step("Water after the trial load", formula, given, corrected, "kg in 1 m³", "section 6.3.9"))
         return corrected
 
     def _air(self, steps: list[Working]) -> float:
@@ -187,7 +201,7 @@ class Designed(Frozen):
         steps.append(
             _step(
                 "Air",
-                f"by stone, exposure: {exposure}",
+                Said("by stone, exposure: {exposure}", exposure=exposure),
                 (("largest stone", self.stone_mm, "mm"),),
                 percent,
                 "%",
@@ -219,7 +233,7 @@ class Designed(Frozen):
             *change,
             ("dry-rodded", self.rodded_kg_m3, "kg/m³"),
         )
-        steps.append(_step("Stone, dry", "bulk volume × dry-rodded density", given, stone, "kg", "table 6.3.6"))
+        steps.append(_step("Stone, dry", "bulk volume × dry-rodded density", given, stone, "kg in 1 m³", "table 6.3.6"))
         return stone
 
     def _sand(self, steps: list[Working], water: float, cement: float, stone: float, air: float) -> tuple[float, float]:
@@ -227,12 +241,15 @@ class Designed(Frozen):
         rest -= stone / self.stone.particle_density_kg_m3
         if self.sand_by == "absolute volume":
             sand = (rest - air) * self.sand.particle_density_kg_m3
-            given = (("room left", rest - air, "m³"), ("particle density", self.sand.particle_density_kg_m3, "kg/m³"))
-            formula, table = "(1 − water − cement − stone − air) × density", "6.3.7.2"
+            given = (
+                ("room left, of the whole", rest - air, ""),
+                ("particle density", self.sand.particle_density_kg_m3, "kg/m³"),
+            )
+            formula, table = "(1 − water − cement − stone − air) × density", "section 6.3.7.2"
         else:
             fresh = tables.fresh_kg_m3(self.stone_mm, air_entrained=self.air_entrained)
             sand = fresh - water - cement - stone
-            given = (("fresh density", fresh, "kg/m³"), ("water, cement, stone", water + cement + stone, "kg"))
+            given = (("fresh density", fresh, "kg/m³"), ("water, cement, stone", water + cement + stone, "kg in 1 m³"))
             formula, table = "fresh density − water − cement − stone", "table 6.3.7.1"
             air = rest - sand / self.sand.particle_density_kg_m3
         if sand <= 0:
@@ -244,7 +261,7 @@ class Designed(Frozen):
 
 
 def _step(
-    figure: str, formula: str, given: tuple[tuple[str, float, str], ...], result: float, unit: str, where: str
+    figure: Words, formula: Words, given: tuple[tuple[str, float, str], ...], result: float, unit: str, where: str
 ) -> Working:
     return Working(
         figure=figure,
@@ -252,5 +269,5 @@ def _step(
         given=tuple(Given(*one) for one in given),
         result=result,
         unit=unit,
-        source=_SOURCE.format(where),
+        source=Said("ACI 211.1-91, {where}, from memory", where=where),
     )

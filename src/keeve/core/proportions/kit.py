@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, part_given, refuse_unordered
-from keeve.core.said import Said
+from keeve.core.said import WHOLE, Said
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -17,7 +17,7 @@ class KitPart(Frozen):
     """One pack of a kit."""
 
     material: Material
-    mass_kg: units.Mass = Field(le=1000)
+    mass_kg: quantities.Mass = Field(le=1000)
     """As it is sold, with the water it holds."""
 
     @property
@@ -32,15 +32,15 @@ class Kit(Frozen):
     basis: Literal["kit"] = "kit"
     parts: tuple[KitPart, ...] = Field(min_length=2)
     """The pack that is counted comes first."""
-    water_low_l: units.Volume
-    water_target_l: units.Volume
-    water_high_l: units.Volume
+    water_low_l: quantities.Volume
+    water_target_l: quantities.Volume
+    water_high_l: quantities.Volume
     """To add to one kit; what its pails hold comes on top."""
-    air_percent: units.Air
+    air_percent: quantities.Air
 
     @model_validator(mode="after")
     def _water_in_order(self) -> "Kit":
-        refuse_unordered(self.water_low_l, self.water_target_l, self.water_high_l, "kit")
+        refuse_unordered(self.water_low_l, self.water_target_l, self.water_high_l)
         return self
 
     @property
@@ -79,7 +79,7 @@ class Kit(Frozen):
         """
         kits_m3, held_l = 1000 / self.kit_l(), self.held_l()
         working = Working(
-            figure="Kits in 1 m³",
+            figure=Said("Kits in {where}", where=WHOLE),
             formula="1000 / ((Σ m/ρ + water) / (1 − air))",
             given=(
                 *(
@@ -95,7 +95,7 @@ class Kit(Frozen):
                 Given("air", self.air_percent, "%"),
             ),
             result=kits_m3,
-            unit="kits",
+            unit="in 1 m³",
             source="absolute volumes, plain arithmetic",
         )
         return Proportions(

@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import WATER_PER, Constituent, Part, Proportions, WaterRule, close, part_given
-from keeve.core.said import Said
+from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close, part_given
+from keeve.core.said import WHOLE, Said
 from keeve.core.working import Given, Working
 
 
@@ -16,7 +16,7 @@ class FibreDose(Frozen):
     """Fibre counted by the cubic metre."""
 
     material: Material
-    kg_m3: units.Plain = Field(le=50)
+    kg_m3: quantities.Plain = Field(le=50)
 
 
 class MassParts(Frozen):
@@ -26,7 +26,7 @@ class MassParts(Frozen):
     parts: tuple[Part, ...] = Field(min_length=1)
     fibre: FibreDose | None = None
     water: WaterRule
-    air_percent: units.Air
+    air_percent: quantities.Air
 
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
@@ -60,15 +60,15 @@ class MassParts(Frozen):
             constituents.append(fibre)
             air -= fibre.solid_m3
         working = Working(
-            figure=Said("{material} in 1 m³", material=constituents[0].material.name),
+            figure=Said("{material} in {where}", material=constituents[0].material.name, where=WHOLE),
             formula="k × part; k from Σ m/ρ + water/1000 + air = 1",
             given=(
                 *(g for p in self.parts for g in part_given("{material}, parts by mass", p.material, p.parts)),
-                Given(WATER_PER[self.water.per], self.water.target, ""),
+                self.water.given(),
                 Given("air", self.air_percent, "%"),
             ),
             result=constituents[0].dry_kg_m3,
-            unit="kg",
+            unit="kg in 1 m³",
             source=Said(
                 "absolute volume method of ACI 211.1-91, from memory; water: {source}", source=self.water.source
             ),

@@ -4,11 +4,11 @@ from typing import Final, Literal
 
 from pydantic import Field
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
-from keeve.core.said import Amount, Said
+from keeve.core.said import WHOLE, Amount, Said
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -53,11 +53,11 @@ class PowderIslands(Frozen):
 
     basis: Literal["powder by islands"] = "powder by islands"
     material: Material
-    settled_kg_m3: units.Plain = Field(1100, ge=500, le=2000)
+    settled_kg_m3: quantities.Plain = Field(1100, ge=500, le=2000)
     """Bulk density of the powder once it has settled in the bag; the material's own is sifted."""
-    cover_percent: units.Share = Field(50, ge=33, le=67)
+    cover_percent: quantities.Share = Field(50, ge=33, le=67)
     """Share of the surface the dry islands cover when no more powder goes in."""
-    air_percent: units.Air = Field(1.0, le=10)
+    air_percent: quantities.Air = Field(1.0, le=10)
 
     most_water_share: float = Field(1 / 3, gt=0, le=1)
     """How full of water the bucket may be, so that the powder has room."""
@@ -94,7 +94,7 @@ class PowderIslands(Frozen):
         powder = (1 - air) / (1 / density + ratio / WATER_KG_M3)
         by_volume = tuple(1 / ratio / (bulk / 1000) for bulk in (self.settled_kg_m3, self.material.loose_bulk_kg_m3))
         working = Working(
-            figure=Said("{material} in 1 m³", material=self.material.name),
+            figure=Said("{material} in {where}", material=self.material.name, where=WHOLE),
             formula="(1 − air) / (1/ρ + (w/p)/1000); w/p = 1000/bed − 1000/ρ, bed between sifted and settled",
             given=(
                 Given("particle density", density, "kg/m³"),
@@ -107,7 +107,7 @@ class PowderIslands(Frozen):
                 Given("air", self.air_percent, "%"),
             ),
             result=powder,
-            unit="kg",
+            unit="kg in 1 m³",
             source="common practice, no source; the packing of the sunk powder is an estimate",
         )
         low, high = min(strong, ratio), max(weak, ratio)

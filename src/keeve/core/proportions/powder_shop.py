@@ -4,12 +4,12 @@ from typing import Final, Literal
 
 from pydantic import Field, model_validator
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
 from keeve.core.proportions.powder_water import check_water_to_powder
-from keeve.core.said import Said, percent
+from keeve.core.said import WHOLE, Said, percent
 from keeve.core.units import GAL_L, LB_KG, WATER_KG_M3, YD3_M3
 from keeve.core.working import Given, Working
 
@@ -23,13 +23,13 @@ class PowderShop(Frozen):
 
     basis: Literal["powder by shop volume"] = "powder by shop volume"
     material: Material
-    powder_kg: units.Mass = Field(le=100)
-    water_l: units.Volume = Field(le=100)
-    rule_yield_l: units.Volume = Field(le=200)
+    powder_kg: quantities.Mass = Field(le=100)
+    water_l: quantities.Volume = Field(le=100)
+    rule_yield_l: quantities.Volume = Field(le=200)
     """What the rule says the two make: 80 in³ to the quart of water."""
-    spread: units.NoneOrSome = Field(0.03, le=0.1)
+    spread: quantities.NoneOrSome = Field(0.03, le=0.1)
     """How far w/p may stray to either side."""
-    air_percent: units.Air = Field(1.0, le=10)
+    air_percent: quantities.Air = Field(1.0, le=10)
 
     @model_validator(mode="after")
     def _can_be_mixed(self) -> "PowderShop":
@@ -71,7 +71,7 @@ class PowderShop(Frozen):
         quarts = self.water_l / (GAL_L / 4)
         workings = (
             Working(
-                figure=Said("{material} in 1 m³", material=self.material.name),
+                figure=Said("{material} in {where}", material=self.material.name, where=WHOLE),
                 formula="powder / ((powder/ρ + water) / (1 − air))",
                 given=(
                     Given("powder", self.powder_kg, "kg"),
@@ -80,7 +80,7 @@ class PowderShop(Frozen):
                     Given("air", self.air_percent, "%"),
                 ),
                 result=powder,
-                unit="kg",
+                unit="kg in 1 m³",
                 source="absolute volumes, plain arithmetic",
             ),
             Working(

@@ -5,12 +5,13 @@ from typing import Annotated, Any, Final, Literal
 
 from pydantic import BeforeValidator, Field, WithJsonSchema
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Code, Fault, Frozen, MixError, UnitError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
-from keeve.core.said import Said
-from keeve.core.units import WATER_KG_M3, read_mass_kg, read_number, read_volume_l
+from keeve.core.reading import read_mass_kg, read_number, read_volume_l
+from keeve.core.said import WHOLE, Amount, Said
+from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
 WEAKEST: Final = 1.10
@@ -115,8 +116,11 @@ def check_water_to_powder(value: float) -> float:
         raise MixError(
             Fault(
                 Code.INVERTED,
-                f"That is {meant * 100:.0f} of plaster to 100 of water: turned round, a cast that stays soup.",
-                f"Did you mean {meant * 100:.0f} of water to 100 of plaster? Write {meant * 100:.0f}.",
+                Said(
+                    "That is {n} of plaster to 100 of water: turned round, a cast that stays soup.",
+                    n=Amount(meant * 100, "whole"),
+                ),
+                Said("Did you mean {n} of water to 100 of plaster? Write {n}.", n=Amount(meant * 100, "whole")),
                 "",
                 meant,
             )
@@ -157,9 +161,9 @@ class PowderWater(Frozen):
     basis: Literal["powder and water"] = "powder and water"
     material: Material
     water_to_powder: WaterToPowder
-    spread: units.NoneOrSome = Field(0.02, le=0.1)
+    spread: quantities.NoneOrSome = Field(0.02, le=0.1)
     """How far w/p may stray to either side."""
-    air_percent: units.Air = Field(1.0, le=10)
+    air_percent: quantities.Air = Field(1.0, le=10)
 
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
@@ -184,7 +188,7 @@ class PowderWater(Frozen):
         ratio = self.water_to_powder
         powder = (1 - air) / (1 / self.material.particle_density_kg_m3 + ratio / WATER_KG_M3)
         working = Working(
-            figure=Said("{material} in 1 m³", material=self.material.name),
+            figure=Said("{material} in {where}", material=self.material.name, where=WHOLE),
             formula="(1 − air) / (1/ρ + (w/p)/1000)",
             given=(
                 Given("w/p", ratio, ""),
@@ -192,7 +196,7 @@ class PowderWater(Frozen):
                 Given("air", self.air_percent, "%"),
             ),
             result=powder,
-            unit="kg",
+            unit="kg in 1 m³",
             source="absolute volumes, plain arithmetic; air: common practice, no source",
         )
         return Proportions(

@@ -7,7 +7,9 @@ from pydantic import model_validator
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, refuse_unordered
-from keeve.core.units import WATER_KG_M3, Mass, Volume
+from keeve.core.quantities import Mass, Volume
+from keeve.core.said import WHOLE, Said, measured
+from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
 LEAST_AIR: Final = -0.05
@@ -28,13 +30,18 @@ class PremixBag(Frozen):
 
     @model_validator(mode="after")
     def _label_makes_sense(self) -> "PremixBag":
-        refuse_unordered(self.water_low_l, self.water_target_l, self.water_high_l, "bag")
+        refuse_unordered(self.water_low_l, self.water_target_l, self.water_high_l)
         air = self._air()
         if air < LEAST_AIR:
             raise MixError(
                 Fault(
                     Code.OUT_OF_RANGE,
-                    "Powder and water alone fill {value}, the label's yield is {limit}.",
+                    measured(
+                        "Powder and water alone fill {value}, the label's yield is {limit}.",
+                        self.yield_l * (1 - air),
+                        self.yield_l,
+                        "L",
+                    ),
                     "Check the bag's mass, its yield and its water.",
                     "yield_l",
                     self.yield_l * (1 - air),
@@ -74,11 +81,11 @@ class PremixBag(Frozen):
         air = self._air()
         warnings = ("The label's yield leaves no room for air: expect a little more mix.",) if air < 0 else ()
         working = Working(
-            figure="Bags in 1 m³",
+            figure=Said("Bags in {where}", where=WHOLE),
             formula="1000 / yield",
             given=(Given("yield of a bag", self.yield_l, "L"), Given("bag", self.bag_kg, "kg")),
             result=bags_m3,
-            unit="bags",
+            unit="in 1 m³",
             source="plain arithmetic; yield by the bag's label",
         )
         return Proportions(

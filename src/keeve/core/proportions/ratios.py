@@ -4,10 +4,11 @@ from typing import Final, Literal
 
 from pydantic import Field, model_validator
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, part_given
+from keeve.core.said import WHOLE, Amount, Said, percent
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -20,7 +21,7 @@ class ShareOf(Frozen):
     """A material and its share of the cementitious, by mass."""
 
     material: Material
-    ratio: units.Ratio
+    ratio: quantities.Ratio
 
 
 class Ratios(Frozen):
@@ -31,11 +32,11 @@ class Ratios(Frozen):
     """Shares that add up to one."""
     others: tuple[ShareOf, ...] = ()
     """Aggregates and powders, each as a ratio to the cementitious."""
-    water_low: units.Ratio
-    water_target: units.Ratio
-    water_high: units.Ratio
+    water_low: quantities.Ratio
+    water_target: quantities.Ratio
+    water_high: quantities.Ratio
     """w/cm."""
-    air_percent: units.Air
+    air_percent: quantities.Air
 
     @model_validator(mode="after")
     def _makes_sense(self) -> "Ratios":
@@ -44,7 +45,10 @@ class Ratios(Frozen):
             raise MixError(
                 Fault(
                     Code.OUT_OF_RANGE,
-                    f"The shares of the cementitious add up to {total * 100:.1f} %, not 100.",
+                    Said(
+                        "The shares of the cementitious add up to {total}, not 100 %.",
+                        total=percent(round(total * 100, 1)),
+                    ),
                     "Let what is left be Portland cement.",
                     "cementitious",
                     total,
@@ -55,7 +59,12 @@ class Ratios(Frozen):
             raise MixError(
                 Fault(
                     Code.OUT_OF_RANGE,
-                    f"A water to cementitious ratio of {self.water_target:.2f} is outside {DRIEST} to {WETTEST}.",
+                    Said(
+                        "A water to cementitious ratio of {ratio} is outside {low} to {high}.",
+                        ratio=Amount(self.water_target, "ratio"),
+                        low=Amount(DRIEST, ""),
+                        high=Amount(WETTEST, ""),
+                    ),
                     "Check whether water and cementitious were exchanged.",
                     "water_target",
                     self.water_target,
@@ -89,7 +98,7 @@ class Ratios(Frozen):
         cementitious = (1 - air) / room
         window = WaterWindow(self.water_low, self.water_target, self.water_high)
         working = Working(
-            figure="Cementitious in 1 m³",
+            figure=Said("Cementitious in {where}", where=WHOLE),
             formula="(1 − air) / (Σ ratio/ρ + (w/cm)/1000)",
             given=(
                 *(g for s in shares for g in part_given("{material}, to cementitious", s.material, s.ratio)),
@@ -97,7 +106,7 @@ class Ratios(Frozen):
                 Given("air or voids", self.air_percent, "%"),
             ),
             result=cementitious,
-            unit="kg",
+            unit="kg in 1 m³",
             source="absolute volumes, plain arithmetic",
         )
         return Proportions(

@@ -4,11 +4,11 @@ from typing import Literal
 
 from pydantic import Field
 
-from keeve.core import units
+from keeve.core import quantities
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import WATER_PER, Constituent, Part, Proportions, WaterRule, close, part_given
-from keeve.core.said import Said
+from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close, part_given
+from keeve.core.said import WHOLE, Said
 from keeve.core.working import Given, Working
 
 
@@ -18,10 +18,10 @@ class VolumeParts(Frozen):
     basis: Literal["volume parts"] = "volume parts"
     parts: tuple[Part, ...] = Field(min_length=1)
     sand_state: Literal["damp loose", "dry loose"]
-    cement_bulk_kg_m3: units.Plain | None = Field(None, ge=800, le=1700)
+    cement_bulk_kg_m3: quantities.Plain | None = Field(None, ge=800, le=1700)
     """Mass of a cubic metre of cement as gauged; empty takes the material's own."""
     water: WaterRule
-    air_percent: units.Air
+    air_percent: quantities.Air
 
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
@@ -72,14 +72,14 @@ class VolumeParts(Frozen):
         for part, kg_m3 in zip(self.parts, bulk, strict=True):
             given += part_given("{material}, parts", part.material, part.parts)
             given.append(Given(Said("{material}, mass of a gauge", material=part.material.name), kg_m3, "kg/m³"))
-        given.append(Given(WATER_PER[self.water.per], self.water.target, ""))
+        given.append(self.water.given())
         given.append(Given("air", self.air_percent, "%"))
         return Working(
-            figure=Said("{material} in 1 m³", material=constituents[0].material.name),
+            figure=Said("{material} in {where}", material=constituents[0].material.name, where=WHOLE),
             formula="k × part × bulk density; k from Σ m/ρ + water/1000 + air = 1",
             given=tuple(given),
             result=constituents[0].dry_kg_m3,
-            unit="kg",
+            unit="kg in 1 m³",
             source=Said(
                 "absolute volume method of ACI 211.1-91, from memory; water: {source}", source=self.water.source
             ),

@@ -6,11 +6,13 @@ from typing import Annotated, Any, ClassVar, Final, Literal
 
 from pydantic import BeforeValidator, Field, WithJsonSchema
 
-from keeve.core.errors import Code, Fault, UnitError
+from keeve.core.errors import Code, Fault, TakeoffError, UnitError
+from keeve.core.quantities import Length, LengthOrNone
+from keeve.core.reading import read_length_mm
+from keeve.core.said import Said
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, mm
 from keeve.core.takeoff.outline import Outline, Outlines, check_outline, signed_area
 from keeve.core.takeoff.solids import box_m3
-from keeve.core.units import Length, LengthOrNone, read_length_mm
 from keeve.core.working import Given
 
 MapUnit = Literal["m", "cm", "mm", "ft", "in"]
@@ -23,7 +25,7 @@ class _Rectangle(Item):
 
     def _to_depth(self, depth_mm: float, name: str) -> Volumed:
         given = (mm("length", self.length_mm), mm("width", self.width_mm), mm(name, depth_mm))
-        return box_m3(self.length_mm, self.width_mm, depth_mm), f"length × width × {name}", given
+        return box_m3(self.length_mm, self.width_mm, depth_mm), Said("length × width × {depth}", depth=name), given
 
 
 class _RectangularFloor(_Rectangle):
@@ -79,7 +81,11 @@ def _readings(given: Any) -> tuple[tuple[float, ...], ...]:
         body = text[: unit.start()] if unit else text
         if text and not re.search(r"\d", body):
             raise UnitError(
-                Fault(Code.UNREADABLE, f"“{text[:40]}” cannot be read.", "Write rows: 95 100 110; 90 95 105.")
+                Fault(
+                    Code.UNREADABLE,
+                    Said("“{typed}” cannot be read.", typed=text[:40]),
+                    "Write rows: 95 100 110; 90 95 105.",
+                )
             )
         rows = [re.split(r"\s+|,\s", row.strip()) for row in re.split(r"[;\n]", body) if row.strip()]
         found = [[read_length_mm(f"{word} {unit[0] if unit else 'mm'}") for word in row if word] for row in rows]
@@ -97,8 +103,13 @@ def _readings(given: Any) -> tuple[tuple[float, ...], ...]:
     for row in found:
         for depth in row:
             if not 0 <= depth <= 1e5:
-                sentence = "A depth cannot be less than nothing." if depth < 0 else "That is deeper than 100 m."
-                raise UnitError(Fault(Code.OUT_OF_RANGE, sentence, "Check the point and the unit."))
+                raise UnitError(
+                    Fault(
+                        Code.OUT_OF_RANGE,
+                        "A depth cannot be less than nothing." if depth < 0 else "That is deeper than 100 m.",
+                        "Check the point and the unit.",
+                    )
+                )
     if not any(depth > 0 for row in found for depth in row):
         raise UnitError(Fault(Code.MISSING, "No depth was read yet.", "Write them like 95 100 110; 90 95 105."))
     return tuple(tuple(row) for row in found)
@@ -142,10 +153,13 @@ class Depths(_RectangularFloor):
         across = {len(row) for row in self.readings}
         if len(across) > 1:
             short = min(range(len(self.readings)), key=lambda i: len(self.readings[i])) + 1
-            raise does_not_fit(
-                f"Row {short} has fewer depths than another.",
-                "Give each row as many, or say that they were read anywhere.",
-                "readings",
+            raise TakeoffError(
+                Fault(
+                    Code.DOES_NOT_FIT,
+                    Said("Row {row} has fewer depths than another.", row=str(short)),
+                    "Give each row as many, or say that they were read anywhere.",
+                    "readings",
+                )
             )
         down, right = len(self.readings), across.pop()
         weigh = [

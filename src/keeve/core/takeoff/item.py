@@ -6,10 +6,11 @@ from typing import Annotated, Any, ClassVar, Final
 from pydantic import Field, model_validator
 
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
-from keeve.core.units import LengthOrNone, Waste
+from keeve.core.quantities import LengthOrNone, Waste
+from keeve.core.said import Words, measured
 from keeve.core.working import Given
 
-Volumed = tuple[float, str, tuple[Given, ...]]
+Volumed = tuple[float, Words, tuple[Given, ...]]
 """A volume [m³], its formula, and what went into it."""
 _UNIT: Final = re.compile(r"[a-z\"'″′”’]+\s*$", re.IGNORECASE)
 _DOUBT: Final = re.compile(r"\s*(?:±|\+/-|\+-)\s*(?P<doubt>[^±]+)$")
@@ -67,12 +68,12 @@ class Item(Measured):
         return None
 
 
-def mm(name: str, value: float) -> Given:
+def mm(name: Words, value: float) -> Given:
     """Name a length [mm] that went into a volume. Common practice, no source."""
     return Given(name, value, "mm")
 
 
-def missing(field: str, sentence: str = "This is still to be measured.") -> TakeoffError:
+def missing(field: str, sentence: Words = "This is still to be measured.") -> TakeoffError:
     """Make the refusal of a shape that lacks a measure. Common practice, no source."""
     return TakeoffError(Fault(Code.MISSING, sentence, "", field))
 
@@ -81,4 +82,5 @@ def does_not_fit(
     sentence: str, hint: str, field: str, value: float | None = None, limit: float | None = None, unit: str = "mm"
 ) -> TakeoffError:
     """Make the refusal of measures [unit] that cannot be true together. Common practice, no source."""
-    return TakeoffError(Fault(Code.DOES_NOT_FIT, sentence, hint, field, value, limit, unit))
+    said = measured(sentence, value, limit, unit)
+    return TakeoffError(Fault(Code.DOES_NOT_FIT, said, hint, field, value, limit, unit))

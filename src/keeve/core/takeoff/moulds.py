@@ -5,9 +5,9 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from keeve.core.errors import TakeoffError
+from keeve.core.quantities import Length, LengthOrNone, Mass, Plain, Share, Volume
 from keeve.core.takeoff.item import Item, Measured, Volumed, does_not_fit, missing, mm
 from keeve.core.takeoff.solids import box_m3, cylinder_m3, frustum_m3
-from keeve.core.units import Length, LengthOrNone, Mass, Plain, Share, Volume
 from keeve.core.working import Given
 
 _NEEDS = {

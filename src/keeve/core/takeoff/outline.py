@@ -6,7 +6,8 @@ from typing import Annotated, Any, Final
 from pydantic import BeforeValidator, WithJsonSchema
 
 from keeve.core.errors import Code, Fault, TakeoffError, UnitError
-from keeve.core.units import read_number
+from keeve.core.reading import read_number
+from keeve.core.said import Amount, Said, mark
 
 Point = tuple[float, float]
 Ring = tuple[Point, ...]
@@ -22,7 +23,9 @@ def _corner(text: str) -> Point:
     if len(words) != 2:
         raise UnitError(
             Fault(
-                Code.UNREADABLE, f"“{text.strip()[:30]}” is not a corner.", "Write each corner as two numbers: 4.2 3.1."
+                Code.UNREADABLE,
+                Said("“{typed}” is not a corner.", typed=text.strip()[:30]),
+                "Write each corner as two numbers: 4.2 3.1.",
             )
         )
     x, y = (read_number(word) for word in words)
@@ -57,7 +60,13 @@ def read_ring(given: Any) -> Ring:
     else:
         raise UnitError(Fault(Code.UNREADABLE, "These are no corners.", "Write them like 0 0; 4.2 0; 4.2 3.1."))
     if len(found) > MOST_CORNERS:
-        raise UnitError(Fault(Code.TOO_MANY, f"An outline may have {MOST_CORNERS} corners.", "Simplify it first."))
+        raise UnitError(
+            Fault(
+                Code.TOO_MANY,
+                Said("An outline may have {n} corners.", n=Amount(MOST_CORNERS, "whole")),
+                "Simplify it first.",
+            )
+        )
     if not all(-_FARTHEST <= v <= _FARTHEST for point in found for v in point):  # catches nan too
         raise UnitError(Fault(Code.OUT_OF_RANGE, "A corner lies far off the map.", "Check its unit."))
     kept = [p for i, p in enumerate(found) if i == 0 or p != found[i - 1]]
@@ -200,21 +209,38 @@ def check_outline(outline: Ring, holes: tuple[Ring, ...]) -> None:
     Plain arithmetic.
     """
     for number, ring in enumerate((outline, *holes)):
-        field, what = ("holes", f"Hole {number}") if number else ("corners", "The outline")
+        field, what = (
+            ("holes", Said("Hole {number}", number=str(number))) if number else ("corners", mark("The outline"))
+        )
         if len(ring) < 3:
             raise TakeoffError(
-                Fault(Code.MISSING, f"{what} needs at least three corners.", "Go round and write each.", field)
+                Fault(
+                    Code.MISSING,
+                    Said("{what}: it needs at least three corners.", what=what),
+                    "Go round and write each.",
+                    field,
+                )
             )
         if all(_turn(ring[0], ring[1], point) == 0 for point in ring):
             raise TakeoffError(
-                Fault(Code.DOES_NOT_FIT, f"{what} encloses nothing.", "Its corners lie on one line.", field)
+                Fault(
+                    Code.DOES_NOT_FIT,
+                    Said("{what}: it encloses nothing.", what=what),
+                    "Its corners lie on one line.",
+                    field,
+                )
             )
         met = own_crossing(ring)
         if met:
             raise TakeoffError(
                 Fault(
                     Code.DOES_NOT_FIT,
-                    f"{what} crosses itself: the sides from corner {met[0]} and from corner {met[1]} meet.",
+                    Said(
+                        "{what}: it crosses itself, the sides from corner {first} and from corner {second} meet.",
+                        what=what,
+                        first=str(met[0]),
+                        second=str(met[1]),
+                    ),
                     "Write the corners in the order one walks round.",
                     field,
                 )
@@ -224,17 +250,35 @@ def check_outline(outline: Ring, holes: tuple[Ring, ...]) -> None:
 
 
 def _check_hole(number: int, hole: Ring, outline: Ring, before: tuple[Ring, ...]) -> None:
-    for name, ring in (("the outline", outline), *((f"hole {k}", h) for k, h in enumerate(before, 1))):
+    for name, ring in (
+        (mark("the outline"), outline),
+        *((Said("hole {number}", number=str(k)), h) for k, h in enumerate(before, 1)),
+    ):
         if any(cross(*one, *two) for one in _edges(hole) for two in _edges(ring)):
             raise TakeoffError(
-                Fault(Code.DOES_NOT_FIT, f"Hole {number} runs into {name}.", "A hole lies wholly inside.", "holes")
+                Fault(
+                    Code.DOES_NOT_FIT,
+                    Said("Hole {number} runs into {other}.", number=str(number), other=name),
+                    "A hole lies wholly inside.",
+                    "holes",
+                )
             )
     if not inside(outline, hole[0]):
         raise TakeoffError(
-            Fault(Code.DOES_NOT_FIT, f"Hole {number} lies outside the outline.", "Check its corners.", "holes")
+            Fault(
+                Code.DOES_NOT_FIT,
+                Said("Hole {number} lies outside the outline.", number=str(number)),
+                "Check its corners.",
+                "holes",
+            )
         )
     for k, ring in enumerate(before, 1):
         if inside(ring, hole[0]) or inside(hole, ring[0]):
             raise TakeoffError(
-                Fault(Code.DOES_NOT_FIT, f"Hole {number} and hole {k} lie in one another.", "Take one out.", "holes")
+                Fault(
+                    Code.DOES_NOT_FIT,
+                    Said("Hole {number} and hole {other} lie in one another.", number=str(number), other=str(k)),
+                    "Take one out.",
+                    "holes",
+                )
             )

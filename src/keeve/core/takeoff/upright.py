@@ -4,9 +4,9 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
+from keeve.core.quantities import Length, LengthOrNone
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, missing, mm
 from keeve.core.takeoff.solids import box_m3, cap_m3, cylinder_m3, frustum_m3, regular_area_mm2, taper_m3
-from keeve.core.units import Length, LengthOrNone
 from keeve.core.working import Given
 
 

@@ -5,8 +5,9 @@ from typing import ClassVar, Final, Literal
 from pydantic import Field
 
 from keeve.core.errors import Code, Fault, TakeoffError
+from keeve.core.quantities import Area, Length, LengthOrNone, Volume
+from keeve.core.said import FACE, Said, measured
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, missing, mm
-from keeve.core.units import Area, Length, LengthOrNone, Volume
 from keeve.core.working import Given
 
 Ground = Literal["smooth", "block", "lath or stone"]
@@ -19,7 +20,7 @@ def _less_openings(area_m2: float, openings_m2: float) -> float:
         raise TakeoffError(
             Fault(
                 Code.DOES_NOT_FIT,
-                "The openings ({value}) take up the whole wall ({limit}).",
+                measured("The openings ({value}) take up the whole wall ({limit}).", openings_m2, area_m2, "m²"),
                 "Check the two areas.",
                 "openings_m2",
                 openings_m2,
@@ -139,10 +140,12 @@ class Masonry(_Wall):
         per_m2 = self.leaves * leaf + (self.leaves - 1) * self.collar_mm / 1000
         area = self.face_m2()
         given = (
-            Given("wall", area, "m²"), Given("units in 1 m² of a leaf", n, ""), mm("unit, long", self.unit_length_mm),
+            Given("wall", area, "m²"), Given(Said("units in {where} of a leaf", where=FACE), n, "in 1 m²"),
+            mm("unit, long", self.unit_length_mm),
             mm("unit, high", self.unit_height_mm), mm("leaf", self.leaf_mm), mm("joint", self.joint_mm),
             Given("leaves", self.leaves, ""), mm("collar joint", self.collar_mm),
-            Given("frog", self.frog_l or 0.0, "L"), Given("mortar in 1 m²", per_m2 * 1000, "L"),
+            Given("frog", self.frog_l or 0.0, "L"),
+            Given(Said("mortar in {where}", where=FACE), per_m2 * 1000, "L in 1 m²"),
         )  # fmt: skip
         return area * per_m2, "wall × (leaves × (leaf − n × unit + n × frog) + collar joints)", given
 

@@ -10,17 +10,19 @@ from keeve.catalogue import JobSheet, SandResult, SandTest, judge_sand, load_cat
 from keeve.catalogue.trying import Tried
 from keeve.core.errors import Frozen
 from keeve.core.plan import plan
+from keeve.core.quantities import Mass
+from keeve.core.said import Said
 from keeve.core.takeoff import Need, Sureness, sureness
 from keeve.core.takeoff.reach import Reach
 from keeve.core.ticket import Ticket
 from keeve.core.ticketing import issue
-from keeve.core.units import Mass
 from keeve.core.weighing import Weighing, judge_weighing
 from keeve.formats.mix_exchange import MixFile, mix_schema
-from keeve.web.deps import Shelf, as_view, shelf_for
+from keeve.web.deps import ReadBy, Shelf, as_view, get_reader, shelf_for
 from keeve.web.measure.take_off import how_far
 from keeve.web.render import page
 from keeve.web.shared.routes import answer_values
+from keeve.words.putting import put
 
 router = APIRouter(tags=["plan"])
 
@@ -51,14 +53,14 @@ _REFUSED: dict[int | str, dict[str, Any]] = {
 @router.get("/api/mixes", name="api_mixes")
 def api_mixes(shelf: Shelf) -> dict[str, str]:
     """List the mixes: key and name."""
-    return {mix.key: mix.name for mix in shelf.mixes.values()}
+    return {mix.key: put(mix.name) for mix in shelf.mixes.values()}
 
 
 @router.get("/api/mixes/{key}", name="api_mix")
 def api_mix(key: str, shelf: Shelf) -> MixFile:
     """Give one mix as an exchange file; its `mix` may stand in a job sheet, changed or not."""
     if key not in shelf.mixes:
-        raise HTTPException(404, f"There is no mix called “{key[:40]}”. /api/mixes lists them.")
+        raise HTTPException(404, Said("There is no mix called “{key}”. /api/mixes lists them.", key=key[:40]))
     return MixFile(mix=shelf.mixes[key])
 
 
@@ -77,9 +79,10 @@ class Reading(Frozen):
 
 
 @router.post("/api/weighed", name="api_weighed", responses=_REFUSED)
-def api_weighed(reading: Reading) -> Weighing:
+def api_weighed(reading: Reading, reader: ReadBy) -> Weighing:
     """Judge a reading of the scale against the ticket."""
-    return judge_weighing(reading.role, reading.wanted_kg, reading.weighed)
+    found = judge_weighing(reading.role, reading.wanted_kg, reading.weighed)
+    return found.model_copy(update={"words": put(found.words, reader)})
 
 
 @router.post("/api/sand", name="api_sand", responses=_REFUSED)
@@ -117,4 +120,4 @@ def api_plan(
     station = as_view(view)
     if station is None:
         return JSONResponse(issue(full, result).model_dump(mode="json"))
-    return page(request, f"{station}/answer.html", **answer_values(Tried(full, result), job_id))
+    return page(request, f"{station}/answer.html", **answer_values(Tried(full, result), job_id, get_reader(request)))

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from keeve.catalogue.trying import pruned
 from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, MixError, faults_of
-from keeve.web.deps import Book, Shelf, Units
+from keeve.web.deps import Book, ReadBy, Shelf
 from keeve.web.faults import fault_rows
 from keeve.web.render import page
 from keeve.web.security import OwnPage
@@ -42,7 +42,7 @@ def new_admixture(
     request: Request,
     book: Book,
     shelf: Shelf,
-    units: Units,
+    reader: ReadBy,
     name: Typed = "",
     form: Typed = "liquid",
     density_kg_l: Typed = "",
@@ -60,7 +60,7 @@ def new_admixture(
         label = _read(typed)
     except (ValidationError, MixError) as error:
         faults = error.faults if isinstance(error, MixError) else faults_of(error)
-        said = {row["field"]: f"{row['sentence']} {row['hint']}".strip() for row in fault_rows(faults, units)}
+        said = {row["field"]: f"{row['sentence']} {row['hint']}".strip() for row in fault_rows(faults, reader)}
         wrong = status.HTTP_422_UNPROCESSABLE_CONTENT
         return page(request, "book/admixtures.html", status=wrong, shelf=shelf, typed=typed, faults=said)
     book.add("admixture", typed, label.model_dump(mode="json"))

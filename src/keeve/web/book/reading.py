@@ -10,9 +10,12 @@ from keeve.core.judging import judged
 from keeve.core.mix import Mix
 from keeve.core.portion import Portion, portions
 from keeve.core.proportions import Proportions
-from keeve.core.said import Words
-from keeve.core.units import YD3_M3, System, say, show, show_litres, show_mass
+from keeve.core.said import WHOLE, Said, Words, mark
+from keeve.core.units import YD3_M3
 from keeve.core.vessels import Container, Mixer
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader
+from keeve.words.showing import show
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,6 +28,10 @@ class Read:
     suited: tuple[Mixer, ...]
     doubts: tuple[Words, ...]
     """What is unusual about it."""
+    bagged: Words
+    """The material whose bags are counted."""
+    sand_state: str
+    """How the parts of sand are meant, where they are by volume."""
 
     @property
     def ratios(self) -> dict[str, float]:
@@ -32,7 +39,7 @@ class Read:
         return {r.name: r.value for r in judged(self.proportions)}
 
 
-def read(mix: Mix, shelf: Catalogue, gauge: Container, units: System) -> Read:
+def read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> Read:
     """Work out what the book shows of a mix.
 
     Raises
@@ -41,20 +48,22 @@ def read(mix: Mix, shelf: Catalogue, gauge: Container, units: System) -> Read:
     """
     made = mix.basis.proportions()
     strange = () if mix.basis.basis == "premix bag" else outside(mix.family, made)
-    whole_m3 = YD3_M3 if units == "us" else 1.0
+    whole_m3 = YD3_M3 if reader.us else 1.0
     return Read(
         mix=mix,
         proportions=made,
         portions=portions(mix, made, gauge, whole_m3),
         suited=shelf.mixers_for(mix),
+        bagged=mix.bagged().name,
+        sand_state=getattr(mix.basis, "sand_state", ""),
         doubts=(*doubts(mix), *(fault.sentence for fault in strange)),
     )
 
 
-def try_read(mix: Mix, shelf: Catalogue, gauge: Container, units: System) -> Read | None:
+def try_read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> Read | None:
     """Work a mix out where it can be made."""
     try:
-        return read(mix, shelf, gauge, units)
+        return read(mix, shelf, gauge, reader)
     except TradeError:
         return None
 
@@ -73,40 +82,43 @@ class Difference:
         return self.one != self.other
 
 
-def _density(value: float, units: System) -> str:
-    return f"{value * 0.06242796:.1f} lb/ft³" if units == "us" else f"{value:.0f} kg/m³"
-
-
-def differences(one: Read, other: Read, units: System) -> tuple[Difference, ...]:
-    """Set two mixes side by side, line by line."""
-    whole_m3 = YD3_M3 if units == "us" else 1.0
-    where = "yd³" if units == "us" else "m³"
-
-    def facts(given: Read) -> dict[str, str]:
-        made = given.proportions
-        lines = {
-            f"{c.material.name}, in 1 {where}": say(show_mass(c.dry_kg_m3 * whole_m3, units)) for c in made.constituents
-        }
-        water = tuple(say(show_litres(w * whole_m3, units)) for w in made.water)
-        lines |= {
-            f"Free water, in 1 {where}": water[1],
-            "Its window": f"{water[0]} to {water[2]}",
-            **{name: f"{value:.2f}" for name, value in given.ratios.items()},
-            "Air": f"{made.air * 100:.1f} %",
-            "Fresh density": _density(made.fresh_kg_m3, units),
-            "Waste allowance": f"{given.mix.waste_percent:g} %",
-            "Working life": f"{given.mix.working_life_min:g} min",
-            "Mixed in": ", ".join(dict.fromkeys(m.kind for m in given.suited)) or "–",
-            "Must look like": given.mix.consistency.right,
-            "Stiffened": given.mix.late_water.stiffened,
-            "Weather": given.mix.temperatures.sentence if given.mix.temperatures else "–",
-        }
-        pack = next((p for p in given.portions if p.of == "pack"), None)
-        if pack is not None:
-            lines[f"One {pack.pack_word} makes"] = (
-                f"{say(show_litres(pack.made_m3 * 1000, units))} of {show(pack.pack_kg or 0.0, 'kg', units)}"
+def _facts(given: Read, reader: Reader) -> dict[str, str]:
+    """Say what two mixes are compared by: name of each line, and its value."""
+    made, mix = given.proportions, given.mix
+    low, target, high = (show(litres, "L in 1 m³", reader) for litres in made.water)
+    named: list[tuple[Words, str]] = [
+        *(
+            (
+                Said("{material}, in {where}", material=c.material.name, where=WHOLE),
+                show(c.dry_kg_m3, "kg in 1 m³", reader),
             )
-        return lines
+            for c in made.constituents
+        ),
+        (Said("Free water, in {where}", where=WHOLE), target),
+        (mark("Its window"), t(reader, "{low} to {high}", low=low, high=high)),
+        *((name, show(value, "ratio", reader)) for name, value in given.ratios.items()),
+        (mark("Air"), show(round(made.air * 100, 1), "%", reader)),
+        (mark("Fresh density"), show(made.fresh_kg_m3, "kg/m³", reader)),
+        (mark("Waste allowance"), show(mix.waste_percent, "%", reader)),
+        (mark("Working life"), show(mix.working_life_min, "min", reader)),
+        (mark("Mixed in"), ", ".join(dict.fromkeys(t(reader, m.kind) for m in given.suited)) or "–"),
+        (mark("Must look like"), put(mix.consistency.right, reader)),
+        (mark("Stiffened"), put(mix.late_water.stiffened, reader)),
+        (mark("Weather"), put(mix.temperatures.sentence, reader) if mix.temperatures else "–"),
+    ]
+    pack = next((p for p in given.portions if p.of == "pack"), None)
+    if pack is not None:
+        made_l, mass = show(pack.made_m3 * 1000, "L", reader), show(pack.pack_kg or 0.0, "kg", reader)
+        named.append(
+            (
+                Said("One {pack} makes", pack=pack.pack_word),
+                t(reader, "{volume} of {mass}", volume=made_l, mass=mass),
+            )
+        )
+    return {put(name, reader): value for name, value in named}
 
-    left, right = facts(one), facts(other)
+
+def differences(one: Read, other: Read, reader: Reader) -> tuple[Difference, ...]:
+    """Set two mixes side by side, line by line."""
+    left, right = _facts(one, reader), _facts(other, reader)
     return tuple(Difference(name, left.get(name, "–"), right.get(name, "–")) for name in {**left, **right})

@@ -11,22 +11,24 @@ from keeve.catalogue import Catalogue, read_own_mix
 from keeve.catalogue.trying import pruned
 from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
 from keeve.core.mix import Mix
-from keeve.core.units import System
+from keeve.core.said import Amount, Said, mark
 from keeve.core.vessels import Container
 from keeve.formats.mix_exchange import read_mix, write_mix
 from keeve.store.book_store import BookStore, Kind, readable
 from keeve.store.merging import settle
 from keeve.store.tables import BookRow
 from keeve.web.book.reading import differences, read, try_read
-from keeve.web.deps import AtDesk, Book, CannotBeRead, Shelf, Units
+from keeve.web.deps import AtDesk, Book, CannotBeRead, ReadBy, Shelf, get_reader
 from keeve.web.faults import fault_rows
 from keeve.web.files import as_file
 from keeve.web.render import page, plain_number
 from keeve.web.security import OwnPage
 from keeve.web.shared.writes import Write, written
+from keeve.words.putting import t
+from keeve.words.reader import METRIC, Reader
 
 router = APIRouter(include_in_schema=False)
-NO_MIX = "There is no such mix in the book. It may have been put away, or the address was cut short."
+NO_MIX: Final = mark("There is no such mix in the book. It may have been put away, or the address was cut short.")
 
 
 def get_mix_or_404(key: str, shelf: Shelf) -> Mix:
@@ -36,8 +38,8 @@ def get_mix_or_404(key: str, shelf: Shelf) -> Mix:
     return shelf.mixes[key]
 
 
-_NOT_THERE: Final = {"mix": NO_MIX, "sand": "There is no such sand test here."}
-_WHAT: Final = {"mix": "mix", "sand": "sand test"}
+_NOT_THERE: Final = {"mix": NO_MIX, "sand": mark("There is no such sand test here.")}
+_WHAT: Final = {"mix": mark("This mix cannot be read"), "sand": mark("This sand test cannot be read")}
 
 
 def find_entry(request: Request, book: BookStore, kind: Kind, key: str, *, lock: bool = False) -> BookRow:
@@ -92,15 +94,15 @@ def show_mix(
     request: Request,
     chosen: Chosen,
     shelf: Shelf,
-    units: Units,
+    reader: ReadBy,
     beside: Annotated[str | None, Query(max_length=80, alias="with")] = None,
     gauge: Annotated[str | None, Query(max_length=80)] = None,
 ) -> Response:
     """Show one mix, or two side by side."""
     measure = _gauge(shelf, gauge)
-    one = read(chosen, shelf, measure, units)
+    one = read(chosen, shelf, measure, reader)
     second = shelf.mixes.get(beside or "")
-    other = try_read(second, shelf, measure, units) if second and second.key != chosen.key else None
+    other = try_read(second, shelf, measure, reader) if second and second.key != chosen.key else None
     return page(
         request,
         "book/page.html",
@@ -108,16 +110,16 @@ def show_mix(
         chosen=chosen,
         one=one,
         other=other,
-        lines=differences(one, other, units) if other else (),
+        lines=differences(one, other, reader) if other else (),
         gauge=measure,
         gone=None,
     )
 
 
 @router.post("/book/{key}/copy", name="copy_mix", dependencies=[OwnPage])
-def copy_mix(request: Request, chosen: Chosen, book: Book) -> Response:
+def copy_mix(request: Request, chosen: Chosen, book: Book, reader: ReadBy) -> Response:
     """Copy a mix into the crew's own, ready to be changed."""
-    row = _add(book, chosen, {"name": f"{chosen.name}, ours"})
+    row = _add(book, chosen, {"name": t(reader, "{mix}, ours", mix=chosen.name)})
     return RedirectResponse(request.url_for("change_mix", key=row.key), status.HTTP_303_SEE_OTHER)
 
 
@@ -127,7 +129,7 @@ def _add(book: BookStore, base: Mix, entry: dict[str, Any]) -> BookRow:
 
 
 @router.get("/book/{key}/change", name="change_mix")
-def change_mix(request: Request, own: Own, shelf: Shelf, units: Units) -> Response:
+def change_mix(request: Request, own: Own, shelf: Shelf, reader: ReadBy) -> Response:
     """Show a mix of the crew's own with everything that may be changed, and what comes of it."""
     base = _base_of(own)
     answer, faults = _tried(base, own.key, own.entry, shelf)
@@ -141,10 +143,10 @@ def change_mix(request: Request, own: Own, shelf: Shelf, units: Units) -> Respon
         changed=answer or (Mix.model_validate(own.document) if own.document else base),
         shelf=shelf,
         choices=[(m.key, m.name) for m in shelf.materials.values() if m.role != "premix" or m in base.materials()],
-        rows_of_base=_rows(base, units),
+        rows_of_base=_rows(base, reader),
         materials_of_base={m.key: m for m in base.materials()} | shelf.materials,
-        faults=fault_rows(faults, units),
-        one=try_read(answer, shelf, gauge, units) if answer else None,
+        faults=fault_rows(faults, reader),
+        one=try_read(answer, shelf, gauge, reader) if answer else None,
         gauge=gauge,
     )
 
@@ -152,14 +154,14 @@ def change_mix(request: Request, own: Own, shelf: Shelf, units: Units) -> Respon
 _AMOUNTS = {"parts": ("parts", "mass_kg"), "cementitious": ("ratio",), "others": ("ratio",)}
 
 
-def _rows(base: Mix, units: System) -> dict[str, list[dict[str, str]]]:
+def _rows(base: Mix, reader: Reader) -> dict[str, list[dict[str, str]]]:
     """Write out the constituents of a mix as the form's rows show them."""
     found: dict[str, list[dict[str, str]]] = {}
     for name, amounts in _AMOUNTS.items():
         for row in getattr(base.basis, name, ()):
             amount = next(a for a in amounts if hasattr(row, a))
             value = getattr(row, amount)
-            said = plain_number(value, "kg", units) if amount == "mass_kg" else f"{value:.6g}"
+            said = plain_number(value, "kg", reader) if amount == "mass_kg" else f"{value:.6g}"
             found.setdefault(name, []).append({"material": row.material.key, amount: said})
     return found
 
@@ -173,12 +175,12 @@ def _tried(base: Mix, key: str, entry: dict[str, Any], shelf: Catalogue) -> tupl
 
 @router.post("/book/{key}/try", name="try_mix")
 def try_mix(
-    request: Request, own: Own, shelf: Shelf, units: Units, entry: Annotated[dict[str, Any], Body()]
+    request: Request, own: Own, shelf: Shelf, reader: ReadBy, entry: Annotated[dict[str, Any], Body()]
 ) -> Response:
     """Work out a mix as it is typed; keeps nothing."""
     mix = read_own_mix(_base_of(own), own.key, pruned(entry), shelf)
     gauge = _gauge(shelf, None)
-    return page(request, "book/answer.html", one=read(mix, shelf, gauge, units), gauge=gauge)
+    return page(request, "book/answer.html", one=read(mix, shelf, gauge, reader), gauge=gauge)
 
 
 @router.put("/book/{key}/entry", name="keep_mix", dependencies=[OwnPage])
@@ -202,7 +204,9 @@ def put_mix_away(request: Request, own: Own, book: Book) -> Response:
         raise MixError(
             Fault(
                 Code.REFUSED,
-                f"It is the mix of “{jobs[0]}”{f' and {len(jobs) - 1} more' if len(jobs) > 1 else ''}.",
+                Said("It is the mix of “{job}” and {n} more.", job=jobs[0], n=Amount(len(jobs) - 1, "whole"))
+                if len(jobs) > 1
+                else Said("It is the mix of “{job}”.", job=jobs[0]),
                 "Choose another mix there first.",
             )
         )
@@ -231,10 +235,13 @@ async def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf
     text = await file.read()
     try:
         mix = read_mix(text)
-        read(mix, shelf, _gauge(shelf, None), "metric")
+        read(mix, shelf, _gauge(shelf, None), METRIC)
     except (ValidationError, TradeError) as error:
         faults = error.faults if isinstance(error, TradeError) else faults_of(error)
-        sentences = [" ".join((f"{f.field}: " if f.field else "", *f.said())).strip() for f in faults[:8]]
+        rows = fault_rows(faults[:8], get_reader(request))
+        sentences = [
+            f"{row['field'] + ': ' if row['field'] else ''}{row['sentence']} {row['hint']}".strip() for row in rows
+        ]
         return page(
             request,
             "book/page.html",
@@ -242,7 +249,7 @@ async def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf
             shelf=shelf,
             chosen=None,
             gone=None,
-            refused=[f"“{(file.filename or 'The file')[:60]}” is not a mix that Keeve can read.", *sentences],
+            refused=[Said("“{file}” is not a mix that Keeve can read.", file=(file.filename or "?")[:60]), *sentences],
         )
     row = _add(book, mix, {"name": mix.name})
     return RedirectResponse(request.url_for("book_mix", key=row.key), status.HTTP_303_SEE_OTHER)

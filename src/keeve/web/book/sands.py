@@ -13,7 +13,7 @@ from keeve.store.book_store import BookStore, readable
 from keeve.store.merging import settle
 from keeve.store.tables import BookRow
 from keeve.web.book.routes import find_entry
-from keeve.web.deps import AtDesk, Book, Shelf, Units
+from keeve.web.deps import AtDesk, Book, ReadBy, Shelf
 from keeve.web.faults import fault_rows
 from keeve.web.render import page
 from keeve.web.security import OwnPage
@@ -76,10 +76,10 @@ async def new_sand(request: Request, book: Book) -> Response:
 
 
 @router.get("/book/own/sands/{key}", name="sand")
-def sand(request: Request, row: Sand, shelf: Shelf, units: Units) -> Response:
+def sand(request: Request, row: Sand, shelf: Shelf, reader: ReadBy) -> Response:
     """Show a sand test: what was weighed, and what comes of it."""
     result, faults = try_sand(row.entry, shelf)
-    rows = fault_rows(faults, units)
+    rows = fault_rows(faults, reader)
     return page(request, "book/sand.html", row=row, entry=row.entry, result=result, faults=rows, shelf=shelf)
 
 

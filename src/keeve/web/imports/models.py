@@ -16,12 +16,15 @@ from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from keeve.core.errors import Code, Fault, TakeoffError
-from keeve.core.units import System, say, show_length, show_litres
+from keeve.core.said import Said, read_words
 from keeve.formats.bounded import MESH_SECONDS, Reading
 from keeve.store.reading_store import ReadingStore, beat
 from keeve.store.tables import ReadingRow
-from keeve.web.deps import Job, Readings, Units
+from keeve.web.deps import Job, ReadBy, Readings
 from keeve.web.security import OwnPage
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader
+from keeve.words.showing import say, show_length, show_litres
 
 router = APIRouter(include_in_schema=False)
 MOST_AT_ONCE: Final = 4
@@ -87,7 +90,11 @@ async def new_model(
     kind = name.rsplit(".", 1)[-1].lower()
     if kind not in ("stl", "obj", "ply"):
         raise TakeoffError(
-            Fault(Code.UNKNOWN, f"“{name[:60]}” is no STL, OBJ or PLY file.", "Export the model as one of these.")
+            Fault(
+                Code.UNKNOWN,
+                Said("“{name}” is no STL, OBJ or PLY file.", name=name[:60]),
+                "Export the model as one of these.",
+            )
         )
     sessions, crew = request.app.state.sessions, readings.crew_id
     await run_in_threadpool(_make_room, readings)
@@ -131,20 +138,25 @@ def _row(readings: ReadingStore, key: str) -> ReadingRow:
 
 
 @router.get("/models/{key}", name="model_state")
-def model_state(key: str, readings: Readings, units: Units) -> dict[str, Any]:
+def model_state(key: str, readings: Readings, reader: ReadBy) -> dict[str, Any]:
     """Say how far the reading is; at the end in which units the model could have been drawn."""
     row = _row(readings, key)
     answer: dict[str, Any] = {"stage": row.stage, "share": row.share, "done": row.done}
     if row.done:
         if row.result is None:
-            answer["faults"] = row.faults
+            answer["faults"] = [
+                {name: put(read_words(words), reader) for name, words in fault.items()} for fault in row.faults
+            ]
         else:
-            answer |= {"repaired": row.result["repaired"], "triangles": row.result["triangles"]}
-            answer["choices"] = [_choice(row.name, row.result, unit, units) for unit in UNIT_MM]
+            answer |= {
+                "repaired": " ".join(put(read_words(one), reader) for one in row.result["repaired"]),
+                "triangles": row.result["triangles"],
+            }
+            answer["choices"] = [_choice(row.name, row.result, unit, reader) for unit in UNIT_MM]
     return answer
 
 
-def _choice(name: str, found: dict[str, Any], unit: str, units: System) -> dict[str, Any]:
+def _choice(name: str, found: dict[str, Any], unit: str, reader: Reader) -> dict[str, Any]:
     """Say what the model would be in one unit, and whether that is likely."""
     per = UNIT_MM[unit]
     size = [side * per for side in found["size"]]
@@ -152,8 +164,11 @@ def _choice(name: str, found: dict[str, Any], unit: str, units: System) -> dict[
     likely = LIKELY_MM[0] <= max(size) <= LIKELY_MM[1]
     fits = all(0 < side <= 1e6 for side in size) and 0 < volume_l <= 1e9
     return {
-        "unit": NAMES[unit],
-        "said": f"{' × '.join(say(show_length(side, units)) for side in size)}, {say(show_litres(volume_l, units))}",
+        "unit": unit,
+        "drawn": t(reader, "drawn in {unit}", unit=NAMES[unit])
+        if likely and fits
+        else t(reader, "drawn in {unit}: hardly", unit=NAMES[unit]),
+        "said": f"{' × '.join(say(show_length(side, reader)) for side in size)}, {say(show_litres(volume_l, reader))}",
         "likely": likely and fits,
         "fits": fits,
         "fields": {

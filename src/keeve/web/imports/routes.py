@@ -11,6 +11,7 @@ from starlette.concurrency import run_in_threadpool
 
 from keeve.catalogue.trying import outlook
 from keeve.core.errors import Code, Fault, TakeoffError
+from keeve.core.said import Amount, Said, mark
 from keeve.core.takeoff.flat import UNIT_MM, MapUnit
 from keeve.formats.bounded import read_now
 from keeve.formats.dxf_outlines import Outlines, row_of
@@ -27,7 +28,7 @@ from keeve.formats.shape_list import (
     write_xlsx,
 )
 from keeve.store.tables import JobRow
-from keeve.web.deps import AtDesk, SheetedJob, Store, Writing, get_units
+from keeve.web.deps import AtDesk, SheetedJob, Store, Writing, get_reader
 from keeve.web.drawing_shapes import loops_plan
 from keeve.web.faults import fault_rows
 from keeve.web.measure.drawn import Drawn
@@ -87,9 +88,9 @@ async def import_drawing(request: Request, job: SheetedJob) -> Response:
     chosen = [int(v) for v in map(str, form.getlist("take")) if v.isdigit() and int(v) < len(outlines.loops)]
     said = {}
     if unit not in ("mm", "cm", "m", "in", "ft"):
-        said["unit"] = "The drawing does not say in which unit it is drawn: choose one."
+        said["unit"] = mark("The drawing does not say in which unit it is drawn: choose one.")
     if not chosen:
-        said["take"] = "Choose at least one outline."
+        said["take"] = mark("Choose at least one outline.")
     if said:
         return _drawing(request, job, outlines, unit=unit, depth=depth, chosen=chosen, faults=said)
     rows = [row_of(outlines, i, cast("MapUnit", unit), depth) for i in chosen]
@@ -100,7 +101,7 @@ def _preview(request: Request, job: JobRow, rows: list[Row], taken: set[int] | N
     used = [name for name in COLUMNS if name in ALWAYS or any(name in row for row in rows)]
     wanted = [name for row in rows for name in _wants(row.get("kind", "")) if name not in used]
     names = used + [name for name in COLUMNS if name in wanted]
-    faults = [fault_rows(check_row(row), get_units(request)) for row in rows]
+    faults = [fault_rows(check_row(row), get_reader(request)) for row in rows]
     bad = [i for i, said in enumerate(faults) if said and (taken is None or i in taken)]
     drawn = [
         Drawn() if faults[i] or i >= MOST_DRAWN else Drawn(shape_of(row)) for i, row in enumerate(rows)
@@ -159,7 +160,13 @@ def _append(job_id: str, desk: Writing, fresh: list[dict[str, str]]) -> None:
         if len(before) + len(fresh) > MOST_ROWS:
             raise TakeoffError(
                 Fault(
-                    Code.TOO_MANY, f"A job holds {MOST_ROWS} shapes; {len(before)} are on its list.", "Take in fewer."
+                    Code.TOO_MANY,
+                    Said(
+                        "A job holds {most} shapes; {n} are on its list.",
+                        most=Amount(MOST_ROWS, "whole"),
+                        n=Amount(len(before), "whole"),
+                    ),
+                    "Take in fewer.",
                 )
             )
         sheet = sheet | {"shapes": [*before, *fresh]}

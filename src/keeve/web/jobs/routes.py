@@ -7,11 +7,13 @@ from fastapi import APIRouter, Form, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue.trying import outlook
+from keeve.core.said import Said, Words, many, mark
 from keeve.store.crew_store import PAGE, JobLine
-from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, Job, SheetedJob, Shelf, Store
+from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, Job, ReadBy, SheetedJob, Shelf, Store
 from keeve.web.files import as_file
 from keeve.web.render import page
 from keeve.web.security import OwnPage
+from keeve.words.putting import t
 
 router = APIRouter(include_in_schema=False)
 A_YEAR_S = 365 * 24 * 3600
@@ -22,23 +24,33 @@ class Row:
     """One job as the list shows it."""
 
     line: JobLine
-    stands: str
+    stands: Words
     station: str
-    go: str
+    go: Words
 
 
 def _row(line: JobLine) -> Row:
     if not line.readable:
-        return Row(line, "Its sheet cannot be read", "mixer" if line.loads else "measure", "Look")
+        return Row(line, mark("Its sheet cannot be read"), "mixer" if line.loads else "measure", mark("Look"))
     if line.state == "done":
-        return Row(line, f"Done: {line.made} of {line.loads}", "look_back", "Look back")
+        return Row(
+            line,
+            Said("Done: {made} of {loads}", made=str(line.made), loads=str(line.loads)),
+            "look_back",
+            mark("Look back"),
+        )
     if line.state == "mixing":
-        return Row(line, f"Mixing: {line.made} of {line.loads} done", "mixer", "Go on")
+        return Row(
+            line,
+            Said("Mixing: {made} of {loads} done", made=str(line.made), loads=str(line.loads)),
+            "mixer",
+            mark("Go on"),
+        )
     if line.state == "ready":
-        return Row(line, f"Ready: {line.loads} load{'s' if line.loads > 1 else ''}", "loads", "See the loads")
+        return Row(line, many("Ready: {n} load", "Ready: {n} loads", line.loads or 0), "loads", mark("See the loads"))
     if line.state == "measure":
-        return Row(line, "To be measured", "measure", "Measure")
-    return Row(line, "Its mix was changed: look at it", "loads", "See the loads")
+        return Row(line, mark("To be measured"), "measure", mark("Measure"))
+    return Row(line, mark("Its mix was changed: look at it"), "loads", mark("See the loads"))
 
 
 @router.get("/", name="jobs")
@@ -60,27 +72,24 @@ def new_job(
     request: Request,
     store: Store,
     shelf: Shelf,
+    reader: ReadBy,
     name: Annotated[str, Form(max_length=120)],
     place: Annotated[str, Form(max_length=120)] = "",
     mix: Annotated[str, Form(max_length=80)] = "concrete-1-2-4",
 ) -> Response:
     """Open a job and go to its first station."""
-    sheet = {"job": name.strip() or "Job without a name", "place": place.strip(), "mix": mix}
+    sheet = {"job": name.strip() or t(reader, "Job without a name"), "place": place.strip(), "mix": mix}
     job = store.new_job(sheet, outlook(sheet, shelf))
     return RedirectResponse(request.url_for("measure", job_id=job.id), status.HTTP_303_SEE_OTHER)
 
 
 @router.post("/jobs/{job_id}/copy", name="copy_job", dependencies=[OwnPage])
-def copy_job(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Response:
+def copy_job(request: Request, job: SheetedJob, store: Store, shelf: Shelf, reader: ReadBy) -> Response:
     """Open a job of the same sheet; the log stays where it is."""
     sheet = store.sheet(job)
-    sheet = sheet | {"job": _another(str(sheet.get("job", "")))}
+    sheet = sheet | {"job": t(reader, "{job}, again", job=str(sheet.get("job", ""))[:100])}
     copy = store.new_job(sheet, outlook(sheet, shelf))
     return RedirectResponse(request.url_for("measure", job_id=copy.id), status.HTTP_303_SEE_OTHER)
-
-
-def _another(name: str) -> str:
-    return f"{name[:111]}, again"
 
 
 @router.get("/jobs/{job_id}/raw", name="raw_sheet")

@@ -3,14 +3,15 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from keeve.web.deps import SheetedJob, Shelf, Store
+from keeve.web.deps import ReadBy, SheetedJob, Shelf, Store
 from keeve.web.shared.routes import station_page
+from keeve.words.putting import put, t
 
 router = APIRouter(include_in_schema=False)
 
 
 @router.get("/jobs/{job_id}/loads", name="loads")
-def loads(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Response:
+def loads(request: Request, job: SheetedJob, store: Store, shelf: Shelf, reader: ReadBy) -> Response:
     """Show the ticket, and what decides it."""
     chosen = shelf.mixes.get(job.mix_key)
     suited = shelf.mixers_for(chosen) if chosen else ()
@@ -22,10 +23,15 @@ def loads(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Resp
         store,
         shelf,
         mixers=[
-            ("", f"the usual: {shelf.usual_mixer(chosen).name}" if chosen else "the usual"),
-            *((m.key, m.name) for m in suited),
-            *((m.key, f"{m.name} – not for this mix") for m in other),
+            (
+                "",
+                t(reader, "the usual: {mixer}", mixer=shelf.usual_mixer(chosen).name)
+                if chosen
+                else t(reader, "the usual"),
+            ),
+            *((m.key, put(m.name, reader)) for m in suited),
+            *((m.key, t(reader, "{mixer} – not for this mix", mixer=m.name)) for m in other),
         ],
-        gauges=[("", "whatever suits"), *((c.key, c.name) for c in shelf.gauges())],
-        jugs=[("", "the usual"), *((c.key, c.name) for c in shelf.jugs())],
+        gauges=[("", t(reader, "whatever suits")), *((c.key, put(c.name, reader)) for c in shelf.gauges())],
+        jugs=[("", t(reader, "the usual")), *((c.key, put(c.name, reader)) for c in shelf.jugs())],
     )

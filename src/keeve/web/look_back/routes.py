@@ -9,20 +9,23 @@ from fastapi.responses import Response
 
 from keeve.core.events import DryAdded, Event, Judged, Poured, Settled, StepBack, StepDone, Undone
 from keeve.core.review import Review, next_time, review
+from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.tap_order import in_order
-from keeve.core.units import System, say, show_litres, show_mass
 from keeve.store.run_store import Log
-from keeve.web.deps import Job, Runs, Units
+from keeve.web.deps import Job, ReadBy, Runs
 from keeve.web.render import page
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader
+from keeve.words.showing import say, show_litres
 
 router = APIRouter(include_in_schema=False)
 
-_VERDICTS: Final = {"dry": "too dry", "right": "right", "wet": "too wet"}
+_VERDICTS: Final = {"dry": mark("looked: too dry"), "right": mark("looked: right"), "wet": mark("looked: too wet")}
 _PLAIN: Final = {
-    "started": "begun",
-    "accepted": "used",
-    "thrown_away": "thrown away",
-    "one_more": "one more load than planned",
+    "started": mark("begun"),
+    "accepted": mark("used"),
+    "thrown_away": mark("thrown away"),
+    "one_more": mark("one more load than planned"),
 }
 
 
@@ -36,30 +39,37 @@ class Line:
     counts: bool
 
 
-def event_words(event: Event, units: System) -> str:
+def event_words(event: Event, reader: Reader) -> str:
     """Say one entry of the log."""
-    if isinstance(event, Poured):
-        past = ", past the highest on purpose" if event.over else ""
-        return f"water, {say(show_litres(event.litres, units))}{past}"
-    if isinstance(event, DryAdded):
-        return f"dry mix added, {say(show_mass(event.dry_kg, units))} counted dry"
-    if isinstance(event, Judged):
-        return f"looked: {_VERDICTS[event.verdict]}"
-    if isinstance(event, StepDone | StepBack):
-        return f"step {event.step + 1} {'done' if isinstance(event, StepDone) else 'once more'}"
-    if isinstance(event, Settled):
-        return f"asked: poured {'twice' if event.twice else 'once'}"
-    return _PLAIN[event.kind]
+    said: Words
+    match event:
+        case Poured():
+            water = Amount(event.litres, "L")
+            over = Said("water, {water}, past the highest on purpose", water=water)
+            said = over if event.over else Said("water, {water}", water=water)
+        case DryAdded():
+            said = Said("dry mix added, {dry} counted dry", dry=Amount(event.dry_kg, "kg"))
+        case Judged():
+            said = _VERDICTS[event.verdict]
+        case StepDone():
+            said = Said("step {number} done", number=str(event.step + 1))
+        case StepBack():
+            said = Said("step {number} once more", number=str(event.step + 1))
+        case Settled():
+            said = mark("asked: poured twice") if event.twice else mark("asked: poured once")
+        case _:
+            said = _PLAIN[event.kind]
+    return put(said, reader)
 
 
-def lines(log: Log, units: System) -> list[Line]:
+def lines(log: Log, reader: Reader) -> list[Line]:
     """Say the whole log in its order; what was taken back is told as such."""
     counts = set(log.run.standing)
     return [
         Line(
             getattr(tap.event, "load", None),
             tap.event.at,
-            event_words(tap.event, units),
+            event_words(tap.event, reader),
             tap.event.id in counts,
         )
         for tap in in_order(log.events)
@@ -67,28 +77,34 @@ def lines(log: Log, units: System) -> list[Line]:
     ]
 
 
-def sentences(found: Review, units: System) -> list[str]:
+def sentences(found: Review, reader: Reader) -> list[str]:
     """Say what the log teaches."""
     told = next_time(found)
     if told is None or found.mean_poured_l is None:
         return []
     way, percent = told
-    poured = say(show_litres(found.last_poured_l or found.mean_poured_l, units))
+    poured = say(show_litres(found.last_poured_l or found.mean_poured_l, reader))
     if way == "as said":
-        return ["The water came out as the ticket said. Begin the next load the same way."]
-    why = (
-        "The heap was drier than said, or the day hotter."
-        if way == "more"
-        else "The heap was wetter than said, or the mix was wanted stiffer."
-    )
-    return [
-        f"The loads took {abs(percent):.0f} % {way} water than the ticket. {why}",
-        f"The last one took {poured}: begin the next full load there.",
-    ]
+        return [t(reader, "The water came out as the ticket said. Begin the next load the same way.")]
+    share = f"{abs(percent):.0f} %"
+    if way == "more":
+        first = t(
+            reader,
+            "The loads took {share} more water than the ticket. The heap was drier than said, or the day hotter.",
+            share=share,
+        )
+    else:
+        first = t(
+            reader,
+            "The loads took {share} less water than the ticket. "
+            "The heap was wetter than said, or the mix was wanted stiffer.",
+            share=share,
+        )
+    return [first, t(reader, "The last one took {water}: begin the next full load there.", water=poured)]
 
 
 @router.get("/jobs/{job_id}/look-back", name="look_back")
-def look_back(request: Request, job: Job, runs: Runs, units: Units) -> Response:
+def look_back(request: Request, job: Job, runs: Runs, reader: ReadBy) -> Response:
     """Show what really went in."""
     log = runs.log(job)
     found = review(log.run, log.tickets)
@@ -99,7 +115,7 @@ def look_back(request: Request, job: Job, runs: Runs, units: Units) -> Response:
         station="look_back",
         log=log,
         review=found,
-        said=sentences(found, units),
-        lines=lines(log, units),
+        said=sentences(found, reader),
+        lines=lines(log, reader),
         lost=log.unreadable,
     )

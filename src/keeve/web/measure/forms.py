@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from typing import Final, Literal
 
+from keeve.core.said import Said, Words, mark
+
 Unit = Literal["far", "near", "litres", "area", "mass", ""]
 SHOWN_UNIT: Final[dict[Unit, tuple[str, str]]] = {
     "far": ("m", "ft"),
@@ -63,7 +65,7 @@ _OPENINGS = Ask("openings_m2", "Openings", "area", hint="Doors and windows: 2*1.
 
 GROUPS: Final[tuple[tuple[str, tuple[Form, ...]], ...]] = (
     (
-        "Floors and footings",
+        mark("Floors and footings"),
         (
             _form(
                 "slab", "Slab, floor", "Slab or floor",
@@ -108,7 +110,7 @@ GROUPS: Final[tuple[tuple[str, tuple[Form, ...]], ...]] = (
         ),
     ),
     (
-        "Standing",
+        mark("Standing"),
         (
             _form(
                 "bored_hole", "Post hole", "Bored hole, less its post",
@@ -155,7 +157,7 @@ GROUPS: Final[tuple[tuple[str, tuple[Form, ...]], ...]] = (
         ),
     ),
     (
-        "Walls",
+        mark("Walls"),
         (
             _form(
                 "coat", "Coat on a wall", "Coats of render or plaster",
@@ -190,7 +192,7 @@ GROUPS: Final[tuple[tuple[str, tuple[Form, ...]], ...]] = (
         ),
     ),
     (
-        "Moulds and volumes",
+        mark("Moulds and volumes"),
         (
             _form("mould", "Mould", "Mould: container less model"),
             _form(
@@ -230,11 +232,22 @@ SHARED_MOULDS: Final = ("mould", "scan")
 """Kinds of which a share may be cast in one pour."""
 
 
-def label_of(kind: str, field: str) -> str:
+_BODIES: Final = {"container": mark("Container"), "model": mark("Model in it")}
+_MEASURES: Final = {
+    "length_mm": mark("Length"),
+    "width_mm": mark("Width"),
+    "height_mm": mark("Height"),
+    "diameter_mm": mark("Diameter"),
+    "lower_mm": mark("Across, bottom"),
+    "upper_mm": mark("Across, top"),
+}
+
+
+def label_of(kind: str, field: str) -> Words:
     """Say what a field is called in the form, for a sentence."""
     head, _, tail = field.partition(".")
     if tail:
-        return f"{head}, {tail.removesuffix('_mm').replace('_', ' ')}"
+        return Said("{body}: {measure}", body=_BODIES.get(head, head), measure=_MEASURES.get(tail, tail))
     asks = FORMS[kind].asks if kind in FORMS else ()
     return next((ask.label for ask in asks if ask.name == field), field.removesuffix("_mm").replace("_", " "))
 
@@ -247,4 +260,4 @@ def form_of(kind: object) -> Form | None:
 def title_of(kind: object) -> str:
     """Say what a kind of shape is called."""
     form = form_of(kind)
-    return form.title if form else "Shape"
+    return form.title if form else mark("Shape")

@@ -1,23 +1,43 @@
 """What the answer of the Measure station says beside the volumes: how sure they are, and how far the material goes."""
 
+from typing import Any
+
 from keeve.core.plan import Plan, PlanRequest
+from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.takeoff.reach import Reach, reach
-from keeve.core.takeoff.sureness import Sureness, sureness
+from keeve.core.takeoff.sureness import Doubt, sureness
+from keeve.web.measure.forms import label_of, title_of
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader
 
 
-def sure(request: PlanRequest) -> Sureness:
-    """Say how sure the take-off is."""
-    return sureness(request.shapes)
+def measured_values(request: PlanRequest, plan: Plan, reader: Reader) -> dict[str, Any]:
+    """Return what the answer of the station shows beside the volumes."""
+    return {
+        "sure": sureness(request.shapes),
+        "far": how_far(request, plan),
+        "as_loads": lambda volume_m3: as_loads(volume_m3, plan),
+        "named": lambda doubt: named(request, doubt, reader),
+    }
 
 
-def as_loads(volume_m3: float, plan: Plan) -> str:
+def named(request: PlanRequest, doubt: Doubt, reader: Reader) -> str:
+    """Say which measure of which shape is meant."""
+    shape = request.shapes[doubt.shape]
+    measure = put(label_of(shape.kind, doubt.field), reader)
+    if len(request.shapes) == 1 and not shape.note:
+        return measure
+    return t(reader, "{measure} ({shape})", measure=measure, shape=shape.note or title_of(shape.kind))
+
+
+def as_loads(volume_m3: float, plan: Plan) -> Words:
     """Say a volume as a share of a load, where that is something to reckon with."""
     share = volume_m3 / max(load.volume_m3 for load in plan.loads)
     if share >= 1.5:
-        return f", {share:.1f} loads"
+        return Said("{share} loads", share=Amount(share, "tenths"))
     if share >= 0.75:
-        return ", one load"
-    return f", {share * 100:.0f} % of a load" if share >= 0.1 else ""
+        return mark("one load")
+    return Said("{share} of a load", share=Amount(round(share * 100), "%")) if share >= 0.1 else ""
 
 
 def how_far(request: PlanRequest, plan: Plan) -> Reach | None:

@@ -8,16 +8,19 @@ from fastapi.responses import Response
 from keeve.core.admixtures import Admixture
 from keeve.core.material import WET_HEAPS, Material
 from keeve.core.mix import Mix
-from keeve.core.units import System, show
+from keeve.core.said import Words, mark
 from keeve.web.book.sands import finenesses
-from keeve.web.deps import Book, SheetedJob, Shelf, Store, Units
+from keeve.web.deps import Book, ReadBy, SheetedJob, Shelf, Store
 from keeve.web.shared.routes import station_page
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader
+from keeve.words.showing import measured, say, show
 
 router = APIRouter(include_in_schema=False)
 
 # Surface water by look, in % of the dry mass: IS 456 table 10, from memory; "dry" is common practice.
-LOOKS_SAND = (("moist", 2.5), ("wet", 5.0), ("very wet", 7.5))
-LOOKS_STONE = (("moist", 1.5),)
+LOOKS_SAND = ((mark("moist"), 2.5), (mark("wet"), 5.0), (mark("very wet"), 7.5))
+LOOKS_STONE = ((mark("moist"), 1.5),)
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +28,7 @@ class Heap:
     """An aggregate whose water counts."""
 
     key: str
-    name: str
+    name: Words
     absorption_percent: float
     bulks: bool
     looks: tuple[tuple[str, str], ...]
@@ -39,23 +42,24 @@ def _heap(material: Material) -> Heap:
         material.name,
         material.absorption_percent,
         material.bulking != "none",
-        (("bone dry", "0"), *total),
+        ((mark("bone dry"), "0"), *total),
     )
 
 
-def _admixture_words(label: Admixture) -> str:
-    return f"{label.name} ({label.least:g}–{label.most:g} {label.unit})"
+def _admixture_words(label: Admixture, reader: Reader) -> str:
+    least, most = (measured(v, label.unit, reader) for v in (label.least, label.most))
+    return f"{put(label.name, reader)} ({least.number}–{say(most)})"
 
 
-def _packs(mix: Mix, units: System) -> list[tuple[str, str]]:
-    packs = [(f"{p.mass_kg:g}", p.name) for p in mix.bagged().packs]
+def _packs(mix: Mix, reader: Reader) -> list[tuple[str, str]]:
+    packs = [(f"{p.mass_kg:g}", put(p.name, reader)) for p in mix.bagged().packs]
     if mix.pack_kg and all(abs(float(key) - mix.pack_kg) > 1e-3 for key, _ in packs):
-        packs.append((f"{mix.pack_kg:g}", show(mix.pack_kg, "kg", units)))
+        packs.append((f"{mix.pack_kg:g}", show(mix.pack_kg, "kg", reader)))
     return packs
 
 
 @router.get("/jobs/{job_id}/mix", name="mix")
-def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Book, units: Units) -> Response:
+def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Book, reader: ReadBy) -> Response:
     """Show the mixes, the chosen one's settings, and what it is made of."""
     chosen = shelf.mixes.get(job.mix_key)
     materials = chosen.materials() if chosen else ()
@@ -67,9 +71,12 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         shelf,
         chosen=chosen,
         heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
-        late_water=[(words, words) for words in chosen.other_late_water] if chosen else [],
+        late_water=[(words, put(words, reader)) for words in chosen.other_late_water] if chosen else [],
         sands=finenesses(book, shelf) if chosen and chosen.basis.basis == "designed" else [],
         has_cement=any(m.role == "cement" for m in materials),
-        admixtures=[("", "none"), *((a.key, _admixture_words(a)) for a in shelf.admixtures.values())],
-        packs=_packs(chosen, units) if chosen else [],
+        admixtures=[
+            ("", t(reader, "none")),
+            *((a.key, _admixture_words(a, reader)) for a in shelf.admixtures.values()),
+        ],
+        packs=_packs(chosen, reader) if chosen else [],
     )

@@ -13,16 +13,17 @@ from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import Tried, made_from, try_plan
 from keeve.core.difference import Difference, difference
 from keeve.core.errors import Frozen, TradeError
-from keeve.core.units import System
 from keeve.store.crew_store import CrewStore
 from keeve.store.run_store import Log, Numbered
 from keeve.store.tables import JobRow
-from keeve.web.deps import AtDesk, Crew, Job, Runs, SheetedJob, Shelf, Store, Units
+from keeve.web.deps import AtDesk, Crew, Job, ReadBy, Runs, SheetedJob, Shelf, Store
 from keeve.web.faults import fault_rows
 from keeve.web.files import as_file
 from keeve.web.mixer.told import measures, told
 from keeve.web.render import page
 from keeve.web.security import OwnPage
+from keeve.words.putting import put
+from keeve.words.reader import Reader
 
 router = APIRouter(include_in_schema=False)
 MOST_EVENTS: Final = 200
@@ -61,26 +62,26 @@ def changed(store: CrewStore, job: JobRow, shelf: Catalogue, log: Log) -> tuple[
     return tried, None if found.nothing else found
 
 
-def run_document(job: JobRow, log: Log, units: System) -> dict[str, Any]:
+def run_document(job: JobRow, log: Log, reader: Reader) -> dict[str, Any]:
     """Write down all the run page needs, so that it goes on without a network."""
     return {
         "tickets": {r: t.model_dump(mode="json", exclude=NOT_FOR_THE_PAGE) for r, t in log.tickets.items()},
-        "told": {r: told(t, units) for r, t in log.tickets.items()},
+        "told": {r: told(t, reader) for r, t in log.tickets.items()},
         "events": [e.model_dump(mode="json", exclude_none=True) for e in log.events],
         "n": job.event_n,
         "ticket_n": job.ticket_n,
         "now_ms": round(datetime.now(UTC).timestamp() * 1000),
-        **measures(units),
+        **measures(reader),
     }
 
 
 @router.get("/jobs/{job_id}/mixer", name="mixer")
-def mixer(request: Request, job: Job, store: Store, runs: Runs, shelf: Shelf, units: Units) -> Response:
+def mixer(request: Request, job: Job, store: Store, runs: Runs, shelf: Shelf, reader: ReadBy) -> Response:
     """Show the run that is under way, or offer to begin one."""
     log = runs.log(job)
     if log.newest is None:
         tried = try_plan(store.sheet(job), shelf)
-        rows = fault_rows(tried.faults, units)
+        rows = fault_rows(tried.faults, reader)
         return page(
             request, "mixer/empty.html", job=job, station="mixer", ticket=tried.ticket, faults=rows, lost=log.unreadable
         )
@@ -94,7 +95,7 @@ def mixer(request: Request, job: Job, store: Store, runs: Runs, shelf: Shelf, un
         station="mixer",
         shown=shown,
         newest=log.newest,
-        run=run_document(job, log, units),
+        run=run_document(job, log, reader),
         changed=found is not None,
         incomplete=bool(tried.faults) and not log.run.done,
         lost=log.unreadable,
@@ -102,7 +103,7 @@ def mixer(request: Request, job: Job, store: Store, runs: Runs, shelf: Shelf, un
 
 
 @router.get("/jobs/{job_id}/revise", name="revise")
-def revise(request: Request, job: SheetedJob, store: Store, runs: Runs, shelf: Shelf, units: Units) -> Response:
+def revise(request: Request, job: SheetedJob, store: Store, runs: Runs, shelf: Shelf, reader: ReadBy) -> Response:
     """Show what a new ticket would change, before it is taken."""
     log = runs.log(job)
     tried, found = changed(store, job, shelf, log)
@@ -112,7 +113,7 @@ def revise(request: Request, job: SheetedJob, store: Store, runs: Runs, shelf: S
         return RedirectResponse(request.url_for("mixer", job_id=job.id), status.HTTP_303_SEE_OTHER)
     return page(
         request, "mixer/revise.html", job=job, station="mixer", found=found, before=log.newest, after=tried.ticket,
-        run=log.run, units=units,
+        run=log.run, reader=reader,
     )  # fmt: skip
 
 
@@ -150,7 +151,7 @@ def _numbered(events: list[Numbered]) -> list[dict[str, Any]]:
 
 
 @router.post("/jobs/{job_id}/events", name="append_events", dependencies=[OwnPage])
-def append_events(job_id: str, desk: AtDesk, post: Annotated[Post, Body()]) -> dict[str, Any]:
+def append_events(job_id: str, desk: AtDesk, post: Annotated[Post, Body()], reader: ReadBy) -> dict[str, Any]:
     """Append events to the job's log; sending them again changes nothing."""
     received = datetime.now(UTC)
     with desk() as at:
@@ -158,7 +159,7 @@ def append_events(job_id: str, desk: AtDesk, post: Annotated[Post, Body()]) -> d
         answer = at.runs.append(job, post.events, post.sent_at, received)
         return {
             "events": _numbered(answer.numbered),
-            "refused": [{"id": r.id, "sentence": r.sentence} for r in answer.refused],
+            "refused": [{"id": r.id, "sentence": put(r.sentence, reader)} for r in answer.refused],
             "added": answer.added,
             "n": answer.n,
             "ticket_n": job.ticket_n,

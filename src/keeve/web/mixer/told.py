@@ -2,89 +2,100 @@
 
 from typing import Any, Final
 
-from keeve.core import saying
-from keeve.core.said import put
 from keeve.core.ticket import StepPart, Ticket, TicketCard, TicketDose
-from keeve.core.units import GAL_L, LB_KG, System, show_litres
+from keeve.core.units import GAL_L, LB_KG
 from keeve.core.vessels import brim_l, jug_steps_l
+from keeve.words import saying
+from keeve.words.putting import put
+from keeve.words.reader import METRIC, Reader, decimal_mark
+from keeve.words.showing import show_litres
 
 # 2, 4 and 8 fl oz, a pint, a quart, a half gallon, a gallon, two gallons.
 US_JUG_L: Final = tuple(GAL_L * share for share in (1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1.0, 2.0))
 
 
-def _jug_label(litres: float, units: System) -> str:
-    number, unit = show_litres(litres, units)
+def _jug_label(litres: float, reader: Reader) -> str:
+    number, unit = show_litres(litres, reader)
     return f"+ {number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
 
 
 def _weigh(part: StepPart, card: TicketCard) -> dict[str, Any] | None:
     """Say what the scale should show, for what goes by the scale."""
     dose = next((d for d in card.doses if d.key == part.key), None)
-    if dose is None or dose.fill is not None or (dose.packs is not None and saying.bags(dose.packs * part.share)):
+    if (
+        dose is None
+        or dose.fill is not None
+        or (dose.packs is not None and saying.bags(dose.packs * part.share, METRIC))
+    ):
         return None
     return {"wanted_kg": part.batch_kg, "role": dose.role}
 
 
-def _scoop(dose: TicketDose, ticket: Ticket) -> dict[str, Any] | None:
+def _scoop(dose: TicketDose, ticket: Ticket, reader: Reader) -> dict[str, Any] | None:
     """Say how a constituent is gauged: what one struck gauge of it weighs as it lies."""
     if dose.fill is None or dose.gauged_l <= 0:
         return None
     gauge = ticket.measure(dose.fill.container)
-    return {"short": gauge.short, "kg": dose.batch_kg / dose.gauged_l * brim_l(gauge.section)}
+    return {"said": saying.forms_of(gauge.short, reader), "kg": dose.batch_kg / dose.gauged_l * brim_l(gauge.section)}
 
 
-def _card(card: TicketCard, ticket: Ticket, units: System) -> dict[str, Any]:
+def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> dict[str, Any]:
     water = card.water
-    jugs = jug_steps_l(water.sip_l, water.first_l, *([US_JUG_L] if units == "us" else []))
+    jugs = jug_steps_l(water.sip_l, water.first_l, *([US_JUG_L] if reader.us else []))
     return {
-        "jugs": [{"litres": litres, "label": _jug_label(litres, units)} for litres in jugs],
+        "jugs": [{"litres": litres, "label": _jug_label(litres, reader)} for litres in jugs],
         "steps": [
             {
-                "title": put(step.title, units),
-                "detail": put(step.detail, units),
+                "title": put(step.title, reader),
+                "detail": put(step.detail, reader),
                 "lines": [
                     {"key": i, "name": name, "amount": amount, "exact": exact, "weigh": _weigh(part, card),
                      "water": part.key == "water"}
                     for i, (part, (name, amount, exact)) in enumerate(
-                        zip(step.parts, saying.step_lines(step, card, ticket, units), strict=True)
+                        zip(step.parts, saying.step_lines(step, card, ticket, reader), strict=True)
                     )
                 ],
             }
             for step in card.steps
         ],
-        "scoops": {d.key: _scoop(d, ticket) for d in card.doses},
+        "scoops": {d.key: _scoop(d, ticket, reader) for d in card.doses},
     }  # fmt: skip
 
 
-def told(ticket: Ticket, units: System) -> dict[str, Any]:
+def told(ticket: Ticket, reader: Reader) -> dict[str, Any]:
     """Put all that a ticket says on the run page into the reader's words.
 
     Parameters
     ----------
     ticket : the ticket
-    units : of the reader
+    reader : of the reader
 
     Returns
     -------
     steps, amounts, jug taps and advice, as the page shows them
     """
     return {
-        "mix": put(ticket.mix_name, units),
-        "mixer": ticket.mixer.name,
-        "names": {d.key: put(d.name, units) for d in ticket.cards[0].doses},
-        "cards": [_card(card, ticket, units) for card in ticket.cards],
-        "too_dry": put(ticket.rescue.too_dry, units),
-        "too_wet": put(ticket.rescue.too_wet, units),
-        "look": {k: put(getattr(ticket.look, k), units) for k in ("test", "dry", "right", "wet")},
-        "cautions": [put(c, units) for c in ticket.cautions],
+        "mix": put(ticket.mix_name, reader),
+        "mixer": put(ticket.mixer.name, reader),
+        "names": {d.key: put(d.name, reader) for d in ticket.cards[0].doses},
+        "cards": [_card(card, ticket, reader) for card in ticket.cards],
+        "too_dry": put(ticket.rescue.too_dry, reader),
+        "too_wet": put(ticket.rescue.too_wet, reader),
+        "look": {k: put(getattr(ticket.look, k), reader) for k in ("test", "dry", "right", "wet")},
+        "cautions": [put(c, reader) for c in ticket.cautions],
     }
 
 
-def measures(units: System) -> dict[str, Any]:
+def measures(reader: Reader) -> dict[str, Any]:
     """Return how the page says a count of water and a mass: units are turned here, never in the browser."""
-    if units == "us":
+    decimal = decimal_mark(reader.language)
+    if reader.us:
         ounce = {"unit": "oz", "per_unit": LB_KG / 16}
         kilos = {"unit": "lb", "per_unit": LB_KG, "below_one": ounce}
-        return {"litres": {"unit": "qt", "per_unit": GAL_L / 4}, "kilos": kilos}
+        return {"decimal": decimal, "litres": {"unit": "qt", "per_unit": GAL_L / 4}, "kilos": kilos}
     gram = {"unit": "g", "per_unit": 0.001}
-    return {"litres": {"unit": "L", "per_unit": 1.0}, "kilos": {"unit": "kg", "per_unit": 1.0, "below_one": gram}}
+    return {
+        "decimal": decimal,
+        "litres": {"unit": "L", "per_unit": 1.0},
+        "kilos": {"unit": "kg", "per_unit": 1.0, "below_one": gram},
+    }

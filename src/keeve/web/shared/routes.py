@@ -8,18 +8,22 @@ from fastapi.responses import HTMLResponse
 from keeve.catalogue.trying import Tried, outlook, try_plan
 from keeve.store.crew_store import CrewStore, merge_sheet
 from keeve.store.tables import JobRow
-from keeve.web.deps import AtDesk, Shelf, View, get_units
+from keeve.web.deps import AtDesk, Shelf, View, get_reader
 from keeve.web.faults import fault_rows
+from keeve.web.measure.take_off import measured_values
 from keeve.web.render import page
 from keeve.web.security import OwnPage
 from keeve.web.shared.writes import Write, written
+from keeve.words.reader import Reader
 
 router = APIRouter(include_in_schema=False)
 
 
-def answer_values(tried: Tried, job_id: str) -> dict[str, Any]:
+def answer_values(tried: Tried, job_id: str, reader: Reader) -> dict[str, Any]:
     """Return what an answer's template needs."""
-    return {
+    more = measured_values(tried.request, tried.plan, reader) if tried.request and tried.plan else {}
+    return more | {
+        "bagged": tried.request.mix.bagged().name if tried.request else "",
         "plan": tried.plan,
         "ticket": tried.ticket,
         "request_": tried.request,
@@ -49,9 +53,9 @@ def station_page(
     """Show a station with the sheet as typed and the answer to it."""
     typed = store.sheet(job)
     tried = more.pop("tried", None) or try_plan(typed, shelf)
-    rows = fault_rows(tried.faults, get_units(request))
+    rows = fault_rows(tried.faults, get_reader(request))
     values = {"job": job, "station": station, "sheet": full_sheet(typed), "faults": rows, "shelf": shelf} | more
-    return page(request, f"{station}/page.html", **(values | answer_values(tried, str(job.id))))
+    return page(request, f"{station}/page.html", **(values | answer_values(tried, str(job.id), get_reader(request))))
 
 
 @router.put("/jobs/{job_id}/sheet", name="keep_sheet", dependencies=[OwnPage])

@@ -7,9 +7,9 @@
   const ENOUGH_L = 0.005;
   const PEOPLE = [[0.25, "¼"], [1 / 3, "⅓"], [0.5, "½"], [2 / 3, "⅔"], [0.75, "¾"], [1, "1"]];
   const WAITS = {
-    network: (n) => `No network: ${n} ${n === 1 ? "entry waits" : "entries wait"} here. Go on mixing.`,
-    server: (n) => `The server does not answer: ${n} ${n === 1 ? "entry waits" : "entries wait"} here. Go on mixing.`,
-    token: () => "Load this page again: it was open too long. Nothing is lost.",
+    network: (n) => many("No network: {n} entry waits here. Go on mixing.", "No network: {n} entries wait here. Go on mixing.", n),
+    server: (n) => many("The server does not answer: {n} entry waits here. Go on mixing.", "The server does not answer: {n} entries wait here. Go on mixing.", n),
+    token: () => t("Load this page again: it was open too long. Nothing is lost."),
   };
 
   const clock = (seconds) => {
@@ -17,12 +17,13 @@
     return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
   };
   // A count of struck gauges as people say it; below a quarter it goes by the scale.
-  const gauges = (exact, short) => {
+  const gauges = (exact, [one, other]) => {
     if (exact < 0.2) return "";
     const whole = Math.floor(exact + 0.125);
     const rest = exact - whole;
     const part = rest > 0.125 ? PEOPLE.reduce((best, one) => (Math.abs(one[0] - rest) < Math.abs(best[0] - rest) ? one : best))[1] : "";
-    return `${whole || ""}${part || (whole ? "" : "¼")} ${short}${whole > 1 || (whole === 1 && part) ? "s" : ""}`;
+    const count = `${whole || ""}${part || (whole ? "" : "¼")}`;
+    return (whole > 1 || (whole === 1 && part) ? other : one).replace("{count}", count);
   };
 
   const runComponent = () => ({
@@ -119,29 +120,30 @@
     get left() { return Math.max(0, this.at.due_l - this.at.poured_l); },
 
     // ── what is shown ──────────────────────────────────────────────────────────
+    digits(value, places) { return value.toFixed(places).replace(".", this.run.decimal); },
     litres(amount) {
       const value = amount / this.run.litres.per_unit;
-      return `${value.toFixed(value < 10 ? 2 : 1)} ${this.run.litres.unit}`;
+      return `${this.digits(value, value < 10 ? 2 : 1)} ${this.run.litres.unit}`;
     },
     kilos(amount) {
       const whole = amount / this.run.kilos.per_unit >= 1;
       const { unit, per_unit: per } = whole ? this.run.kilos : this.run.kilos.below_one;
       const value = amount / per;
-      return `${value.toFixed(value >= 100 ? 0 : value >= 10 || !whole ? 1 : 2)} ${unit}`;
+      return `${this.digits(value, value >= 100 ? 0 : value >= 10 || !whole ? 1 : 2)} ${unit}`;
     },
     get where() {
       if (this.allDone) return "";
       const total = this.state.loads.length + this.state.to_fill.length;
-      return `Load ${this.at.number} of ${total} · step ${this.at.step + 1} of ${this.card.steps.length}`;
+      return t("Load {number} of {total} · step {step} of {steps}", { number: this.at.number, total, step: this.at.step + 1, steps: this.card.steps.length });
     },
-    get title() { return this.allDone ? "All loads are done" : this.shown.steps[this.at.step].title; },
-    get detail() { return this.allDone ? "Clean the mixer before it sets." : this.shown.steps[this.at.step].detail; },
+    get title() { return this.allDone ? t("All loads are done") : this.shown.steps[this.at.step].title; },
+    get detail() { return this.allDone ? t("Clean the mixer before it sets.") : this.shown.steps[this.at.step].detail; },
     get lines() {
       if (this.allDone) return [];
       return this.shown.steps[this.at.step].lines.map((line) => {
         if (!line.water) return line;
         const wanted = this.step.water_l * this.at.scale;
-        return { ...line, amount: this.step.kind === "sips" ? `up to ${this.litres(wanted)}` : this.litres(wanted) };
+        return { ...line, amount: this.step.kind === "sips" ? t("up to {water}", { water: this.litres(wanted) }) : this.litres(wanted) };
       });
     },
     // Judging a reading needs the server: without a network the exact amount beside it has to do.
@@ -162,7 +164,7 @@
         said.textContent = answer.ok ? found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`;
         said.className = answer.ok && found.good ? "" : "off-mark";
       } catch {
-        said.textContent = "No connection: compare it with the amount above.";
+        said.textContent = t("No connection: compare it with the amount above.");
       }
     },
     get judging() { return !this.allDone && this.step.kind === "judge"; },
@@ -170,16 +172,19 @@
       if (this.allDone) return "";
       const next = this.shown.steps[this.at.step + 1];
       if (next) return next.title;
-      return this.state.next && this.at.begun ? `load ${this.state.next.number}` : "";
+      return this.state.next && this.at.begun ? t("load {number}", { number: this.state.next.number }) : "";
     },
     get forwardText() {
-      if (this.allDone) return "Look back →";
-      if (this.step.kind === "water" && this.left > ENOUGH_L) return `Poured ${this.at.poured_l > 0 ? "the rest, " : ""}${this.litres(this.left)}`;
-      if (this.step.kind === "water") return "All water is in: next";
-      if (this.step.kind === "sips") return "Enough water: next";
-      if (this.step.kind === "add") return "It is in: next";
-      if (this.step.kind === "use") return "Load is used up";
-      return "Done: next";
+      if (this.allDone) return t("Look back →");
+      if (this.step.kind === "water" && this.left > ENOUGH_L) {
+        const water = this.litres(this.left);
+        return this.at.poured_l > 0 ? t("Poured the rest, {water}", { water }) : t("Poured {water}", { water });
+      }
+      if (this.step.kind === "water") return t("All water is in: next");
+      if (this.step.kind === "sips") return t("Enough water: next");
+      if (this.step.kind === "add") return t("It is in: next");
+      if (this.step.kind === "use") return t("Load is used up");
+      return t("Done: next");
     },
     get forwardWaits() { return !this.allDone && this.question !== null && this.step.kind === "use"; },
     get pouring() {
@@ -193,35 +198,37 @@
     // Past the highest nothing is proposed; what went in all the same can be said, on purpose.
     get begunPouring() { return !this.allDone && this.at.begun && this.at.poured_l > 0; },
     get mayConfess() { return this.begunPouring && !this.mayPour && this.verdict !== "wet"; },
-    get confessText() { return this.allDone ? "" : `I did pour ${this.shown.jugs[0].label.replace("+ ", "")} more (hold)`; },
+    get confessText() { return this.allDone ? "" : t("I did pour {water} more (hold)", { water: this.shown.jugs[0].label.replace("+ ", "") }); },
     get noWater() {
-      return !this.allDone && !this.mayPour && !this.ticket.rescue.may_take_water && this.at.step > 0 && !this.judging ? "No more water from here on." : "";
+      return !this.allDone && !this.mayPour && !this.ticket.rescue.may_take_water && this.at.step > 0 && !this.judging ? t("No more water from here on.") : "";
     },
     get tooMuch() { return !this.allDone && this.at.over; },
     get countText() { return this.litres(this.at.poured_l); },
-    get targetText() { return `of ${this.litres(this.at.aim_l)}`; },
+    get targetText() { return t("of {water}", { water: this.litres(this.at.aim_l) }); },
     get carried() {
       if (this.allDone || this.at.poured_l > 0) return "";
       const planned = this.card.water.pour.target;
       if (this.at.ask_moisture) {
-        const look = this.ticket.moisture_as ? "look at the heap again and say its moisture" : "look twice whether it was right";
-        return `Load ${this.at.taught_by} took less than this mix ever should: ${look}.`;
+        const number = this.at.taught_by;
+        return this.ticket.moisture_as
+          ? t("Load {number} took less than this mix ever should: look at the heap again and say its moisture.", { number })
+          : t("Load {number} took less than this mix ever should: look twice whether it was right.", { number });
       }
       if (this.at.taught_by === null || Math.abs(this.at.aim_l - planned) < 0.01 * planned) return "";
-      return `Load ${this.at.taught_by} was right with ${this.litres(this.at.aim_l)} for this size: this one begins with that, not with ${this.litres(planned)}.`;
+      return t("Load {number} was right with {water} for this size: this one begins with that, not with {planned}.", { number: this.at.taught_by, water: this.litres(this.at.aim_l), planned: this.litres(planned) });
     },
 
     get timing() { return !this.allDone && this.step.seconds > 0 && this.at.since_ms !== null; },
     get remaining() { return this.step.seconds - (this.now - this.at.since_ms) / 1000; },
     get timerOver() { return this.timing && this.remaining < 0; },
     get timerText() { return this.timing ? (this.remaining < 0 ? "+" : "") + clock(this.remaining) : ""; },
-    get timerOf() { return this.timing ? (this.remaining < 0 ? "past the time" : `of ${clock(this.step.seconds)}`) : ""; },
+    get timerOf() { return this.timing ? (this.remaining < 0 ? t("past the time") : t("of {time}", { time: clock(this.step.seconds) })) : ""; },
 
     get lifeLeft() { return this.at.met_ms === null ? null : this.ticket.life_min * 60 - (this.now - this.at.met_ms) / 1000; },
     get lifeLate() { return this.lifeLeft !== null && this.lifeLeft < 0; },
     get lifeText() {
       if (this.allDone || this.lifeLeft === null) return "";
-      return this.lifeLate ? `${clock(this.lifeLeft)} past its life` : `${clock(this.lifeLeft)} to use it up`;
+      return this.lifeLate ? t("{time} past its life", { time: clock(this.lifeLeft) }) : t("{time} to use it up", { time: clock(this.lifeLeft) });
     },
 
     // ── too dry, too wet ───────────────────────────────────────────────────────
@@ -232,29 +239,30 @@
       if (!this.dryAdvice) return [];
       return this.proposal.parts.map((part) => {
         const scoop = this.shown.scoops[part.key];
-        const counted = scoop ? gauges(part.batch_kg / scoop.kg, scoop.short) : "";
+        const counted = scoop ? gauges(part.batch_kg / scoop.kg, scoop.said) : "";
         return { key: part.key, name: this.told.names[part.key], amount: this.kilos(part.batch_kg), gauges: counted };
       });
     },
     get throwable() { return this.verdict === "wet" || (this.verdict === "dry" && !this.at.may_sip); },
     get advice() {
       if (this.verdict === "dry") {
-        if (this.ticket.rescue.may_take_water && !this.at.may_sip) return "The water is at its highest: no more. Use it where it may be stiff, or throw it away.";
+        if (this.ticket.rescue.may_take_water && !this.at.may_sip) return t("The water is at its highest: no more. Use it where it may be stiff, or throw it away.");
         return this.told.too_dry;
       }
       if (this.verdict !== "wet") return "";
-      if (this.lifeLate) return "It is past its life: nothing more goes in. Throw it away.";
+      if (this.lifeLate) return t("It is past its life: nothing more goes in. Throw it away.");
       if (!this.proposal) return this.told.too_wet;
       const all = this.kilos(this.proposal.parts.reduce((sum, part) => sum + part.batch_kg, 0));
       if (!this.proposal.fits) {
         const room = this.kilos(this.proposal.room_kg);
-        return `It would take ${all} of dry mix, and there is room for ${room}: use it where it may be wet, or throw it away.`;
+        return t("It would take {all} of dry mix, and there is room for {room}: use it where it may be wet, or throw it away.", { all, room });
       }
-      return `${this.told.too_wet} ${this.proposal.by === "count" ? "By the count" : "One step"}: ${all} as it lies.`;
+      const much = this.proposal.by === "count" ? t("By the count: {all} as it lies.", { all }) : t("One step: {all} as it lies.", { all });
+      return `${this.told.too_wet} ${much}`;
     },
     get question() { return this.allDone ? null : this.at.question; },
     get questionText() {
-      return this.question === null ? "" : `${this.litres(this.question.litres)} were tapped twice on the same count. Was it poured once or twice?`;
+      return this.question === null ? "" : t("{water} were tapped twice on the same count. Was it poured once or twice?", { water: this.litres(this.question.litres) });
     },
 
     get lastOwn() {
@@ -279,7 +287,7 @@
         now: index === this.at.step,
       }));
     },
-    get asideText() { return this.aside.length ? `${this.aside.length === 1 ? "One entry was" : `${this.aside.length} entries were`} not taken: ${this.aside[0].sentence}` : ""; },
+    get asideText() { return this.aside.length ? many("{n} entry was not taken: {why}", "{n} entries were not taken: {why}", this.aside.length, { why: this.aside[0].sentence }) : ""; },
 
     draw() {
       const key = `${this.at.ticket}-${this.at.card}`;

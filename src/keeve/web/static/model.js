@@ -3,7 +3,7 @@
 
 (() => {
   const ASK_MS = 250;
-  const WORDS = { waiting: "Waiting", reading: "Reading the triangles", checking: "Looking for holes", measuring: "Measuring", drawing: "Drawing it" };
+  const WORDS = { waiting: t("Waiting"), reading: t("Reading the triangles"), checking: t("Looking for holes"), measuring: t("Measuring"), drawing: t("Drawing it") };
 
   const modelComponent = () => ({
     busy: false,
@@ -27,7 +27,7 @@
       this.busy = true;
       this.sorry = "";
       this.choices = [];
-      this.words = "Sending";
+      this.words = t("Sending");
       this.percent = 0;
       const sending = new XMLHttpRequest();
       this.sending = sending;
@@ -35,14 +35,14 @@
       sending.setRequestHeader("x-keeve-token", document.querySelector("meta[name=token]").content);
       sending.upload.addEventListener("progress", (sent) => { this.percent = Math.round((sent.loaded / sent.total) * 50); });
       sending.addEventListener("load", () => {
-        if (sending.status === 413) { this.fail("This file is larger than 300 MB. Export it coarser."); return; }
+        if (sending.status === 413) { this.fail(t("This file is larger than 300 MB. Export it coarser.")); return; }
         const answer = JSON.parse(sending.responseText);
         if (sending.status !== 202) { this.fail(`${answer.faults[0].sentence} ${answer.faults[0].hint}`); return; }
         this.key = answer.key;
         this.follow();
       });
-      sending.addEventListener("error", () => this.fail("The line broke, or the file is larger than 300 MB. Nothing was taken in."));
-      sending.addEventListener("abort", () => this.fail("Stopped. Nothing was taken in."));
+      sending.addEventListener("error", () => this.fail(t("The line broke, or the file is larger than 300 MB. Nothing was taken in.")));
+      sending.addEventListener("abort", () => this.fail(t("Stopped. Nothing was taken in.")));
       sending.send(file);
     },
 
@@ -70,7 +70,7 @@
     async stop() {
       if (this.key) {
         await fetch(`${this.$root.dataset.models}/${this.key}`, { method: "DELETE", headers: { "x-keeve-token": document.querySelector("meta[name=token]").content } });
-        this.fail("Stopped. Nothing was taken in.");
+        this.fail(t("Stopped. Nothing was taken in."));
       } else {
         this.sending.abort();
       }

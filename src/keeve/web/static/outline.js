@@ -43,16 +43,16 @@
     build() {
       this.dialog = document.createElement("dialog");
       this.dialog.className = "board";
-      this.dialog.innerHTML = `<h2>Draw the floor</h2>
-        <p class="hint">Tap corner by corner, walking round; tap the first again to close. Drag a corner to move it. One square is <span data-step></span>.</p>
+      this.dialog.innerHTML = `<h2>${t("Draw the floor")}</h2>
+        <p class="hint">${t("Tap corner by corner, walking round; tap the first again to close. Drag a corner to move it.")} ${t("One square is:")} <span data-step></span></p>
         <div data-grid></div>
-        <p class="board-acts"><button type="button" class="act quiet" data-do="undo">Take the last back</button>
-        <button type="button" class="act quiet" data-do="hole">Add a hole</button>
-        <button type="button" class="act quiet" data-do="finer">Finer grid</button>
-        <button type="button" class="act quiet" data-do="coarser">Coarser grid</button>
-        <button type="button" class="act quiet" data-do="clear">Begin anew</button>
-        <button type="button" class="act" data-do="done">Done</button></p>`;
-      this.grid = svg("svg", { viewBox: `${-MARGIN} ${-MARGIN} ${CELLS_X * SIDE + 2 * MARGIN} ${CELLS_Y * SIDE + 2 * MARGIN}`, class: "board-grid", role: "img", "aria-label": "Grid to draw on; the corners can also be typed in the form" });
+        <p class="board-acts"><button type="button" class="act quiet" data-do="undo">${t("Take the last back")}</button>
+        <button type="button" class="act quiet" data-do="hole">${t("Add a hole")}</button>
+        <button type="button" class="act quiet" data-do="finer">${t("Finer grid")}</button>
+        <button type="button" class="act quiet" data-do="coarser">${t("Coarser grid")}</button>
+        <button type="button" class="act quiet" data-do="clear">${t("Begin anew")}</button>
+        <button type="button" class="act" data-do="done">${t("Done")}</button></p>`;
+      this.grid = svg("svg", { viewBox: `${-MARGIN} ${-MARGIN} ${CELLS_X * SIDE + 2 * MARGIN} ${CELLS_Y * SIDE + 2 * MARGIN}`, class: "board-grid", role: "img", "aria-label": t("Grid to draw on; the corners can also be typed in the form") });
       this.dialog.querySelector("[data-grid]").append(this.grid);
       document.body.append(this.dialog);
       this.grid.addEventListener("pointerdown", (event) => this.down(event));

@@ -98,7 +98,7 @@
         await change(box, "taps", (store) => store.put(tap));
       } catch {
         this.loose.push(tap);
-        this.hears.trouble("This browser's memory is full or closed: the tap is sent at once. Keep this page open until it is.");
+        this.hears.trouble(t("This browser's memory is full or closed: the tap is sent at once. Keep this page open until it is."));
       }
       this.send();
     }
@@ -147,7 +147,7 @@
       if (answer.status === 403) return "token";
       if (FOR_GOOD.has(answer.status)) {
         const said = await answer.json().catch(() => ({}));
-        const sentence = said.faults ? said.faults[0].sentence : "The server refused this entry.";
+        const sentence = said.faults ? said.faults[0].sentence : t("The server refused this entry.");
         await this.setAside(taps.map((tap) => ({ id: tap.id, sentence })), taps);
         return "sent";
       }
@@ -176,7 +176,7 @@
     // What is refused for good is kept beside the queue: it neither blocks the rest nor is sent for ever.
     async setAside(refused, taps) {
       if (refused.length === 0) return;
-      const rows = refused.map((one) => ({ id: one.id, job: this.job, sentence: one.sentence, event: (taps.find((t) => t.id === one.id) || {}).event }));
+      const rows = refused.map((one) => ({ id: one.id, job: this.job, sentence: one.sentence, event: (taps.find((tap) => tap.id === one.id) || {}).event }));
       const box = await this.boxed;
       if (box) await change(box, "aside", (store) => rows.forEach((row) => store.put(row))).catch(() => {});
       await this.forget(rows.map((row) => row.id));

@@ -132,7 +132,7 @@
           this.showFaults((await answer.json()).faults);
         }
       } catch (error) {
-        if (error.name !== "AbortError") this.kept = "No answer just now. What you entered stays; it tries again.";
+        if (error.name !== "AbortError") this.kept = t("No answer just now. What you entered stays; it tries again.");
         if (error.name !== "AbortError") setTimeout(() => this.ask(), TRY_AGAIN_MS);
       }
     },
@@ -177,7 +177,7 @@
         spot.hidden = false;
         spot.textContent = words;
         const shape = /^shapes\.(\d+)/.exec(fault.field);
-        if (shape && Number(shape[1]) > 0 && fault.code !== "missing") rest.push(`Shape ${Number(shape[1]) + 1}: ${words}`);
+        if (shape && Number(shape[1]) > 0 && fault.code !== "missing") rest.push(t("Shape {number}: {words}", { number: Number(shape[1]) + 1, words }));
         spot.classList.toggle("missing", fault.code === "missing");
         const field = this.form.querySelector(`[name="${CSS.escape(fault.field)}"]`);
         if (field && fault.code !== "missing") field.setAttribute("aria-invalid", "true");
@@ -222,11 +222,11 @@
         // After a merge the page still stands on the older version, until it is loaded again.
         if (!found.sheet) this.version = found.version;
         this.base = structuredClone(sent);
-        this.kept = "Kept.";
+        this.kept = t("Kept.");
         if (found.sheet) this.merge(found);
         else if (this.reloadSoon && !this.dirty) location.reload();
       } catch (error) {
-        this.kept = error instanceof TypeError ? "Not kept yet: no connection. It tries again." : error.message;
+        this.kept = error instanceof TypeError ? t("Not kept yet: no connection. It tries again.") : error.message;
         this.timer = setTimeout(() => this.keepNow(), TRY_AGAIN_MS);
       }
     },
@@ -238,9 +238,9 @@
         const words = field && field.id ? this.form.querySelector(`label[for="${CSS.escape(field.id)}"]`) : null;
         return words ? words.textContent.trim() : path;
       };
-      const said = (value) => (value === null || value === undefined || value === "" ? "nothing" : typeof value === "object" ? "another entry" : String(value));
-      const lines = ["Somebody else changed this sheet meanwhile. What only one of you changed is all here."];
-      for (const clash of found.clashes) lines.push(`${label(clash.path)}: yours, ${said(clash.mine)}, stands; theirs was ${said(clash.theirs)}.`);
+      const said = (value) => (value === null || value === undefined || value === "" ? t("nothing") : typeof value === "object" ? t("another entry") : String(value));
+      const lines = [t("Somebody else changed this sheet meanwhile. What only one of you changed is all here.")];
+      for (const clash of found.clashes) lines.push(t("{field}: yours, {mine}, stands; theirs was {theirs}.", { field: label(clash.path), mine: said(clash.mine), theirs: said(clash.theirs) }));
       const at = document.activeElement;
       sessionStorage.setItem("keeve-merged", JSON.stringify({ lines, field: at && at.name ? at.name : "", path: location.pathname }));
       if (!this.dirty) location.reload();

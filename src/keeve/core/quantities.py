@@ -1,0 +1,238 @@
+"""The doors of the core's models: each lets in a number in the unit of its name, or text a person typed."""
+
+import math
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from pydantic import BeforeValidator, WithJsonSchema
+
+from keeve.core.errors import Code, Fault, UnitError
+from keeve.core.reading import (
+    read_bulking,
+    read_length_mm,
+    read_mass_kg,
+    read_measure,
+    read_moisture,
+    read_number,
+    read_percent,
+    read_ratio,
+    read_volume_l,
+)
+from keeve.core.units import AREA_M2
+
+
+def _door(
+    read: Callable[[str], float], low: float, high: float, *, too_low: str, too_high: str, open_low: bool = True
+) -> BeforeValidator:
+    """Build the door of a model's field: lets in a number in the unit of its name, or typed text."""
+
+    def validate(given: Any) -> float:
+        # A TradeError is a ValueError: Pydantic carries it out, and errors.faults_of finds it again.
+        try:
+            value = read(given) if isinstance(given, str) else float(given)
+        except (TypeError, OverflowError):
+            raise UnitError(Fault(Code.UNREADABLE, "Write a number here.")) from None
+        if not math.isfinite(value):  # hundreds of digits; no document can carry such a number back
+            raise UnitError(Fault(Code.OUT_OF_RANGE, too_high, limit=high))
+        if value > high:
+            raise UnitError(Fault(Code.OUT_OF_RANGE, too_high, value=value, limit=high))
+        if value < low or (open_low and value <= low):
+            raise UnitError(Fault(Code.OUT_OF_RANGE, too_low, value=value, limit=low))
+        return value
+
+    return BeforeValidator(validate)
+
+
+def _schema(unit: str) -> WithJsonSchema:
+    words = f"number in {unit}, or text with a unit"
+    return WithJsonSchema({"anyOf": [{"type": "number"}, {"type": "string"}], "description": words}, mode="validation")
+
+
+Length = Annotated[
+    float,
+    _door(
+        read_length_mm,
+        0.0,
+        1e6,
+        too_low="A size must be more than nothing: measure it again.",
+        too_high="That is longer than a kilometre: check the unit.",
+    ),
+    _schema("mm"),
+]
+LengthOrNone = Annotated[
+    float,
+    _door(
+        read_length_mm,
+        0.0,
+        1e6,
+        too_low="A size cannot be less than nothing.",
+        too_high="That is longer than a kilometre: check the unit.",
+        open_low=False,
+    ),
+    _schema("mm"),
+]
+Area = Annotated[
+    float,
+    _door(
+        lambda text: read_measure(text, AREA_M2, "m2", "12 m², 4*2.4 or 130 ft²"),
+        0.0,
+        1e6,
+        too_low="An area cannot be less than nothing.",
+        too_high="That is more than a square kilometre: check the unit.",
+        open_low=False,
+    ),
+    _schema("m²"),
+]
+Volume = Annotated[
+    float,
+    _door(
+        read_volume_l,
+        0.0,
+        1e9,
+        too_low="A volume must be more than nothing: measure it again.",
+        too_high="That is more than a million cubic metres: check the unit.",
+    ),
+    _schema("L"),
+]
+Mass = Annotated[
+    float,
+    _door(
+        read_mass_kg,
+        0.0,
+        1e6,
+        too_low="A mass must be more than nothing: weigh it again.",
+        too_high="That is more than a thousand tonnes: check the unit.",
+    ),
+    _schema("kg"),
+]
+Plain = Annotated[
+    float,
+    _door(
+        read_number,
+        0.0,
+        1e6,
+        too_low="This must be more than 0.",
+        too_high="That is far too much: check the figure.",
+    ),
+    _schema("one"),
+]
+Share = Annotated[
+    float,
+    _door(
+        read_percent,
+        0.0,
+        100.0,
+        too_low="A share must be more than 0 %.",
+        too_high="A share cannot be more than 100 %.",
+    ),
+    _schema("%"),
+]
+Waste = Annotated[
+    float,
+    _door(
+        read_percent,
+        0.0,
+        100.0,
+        too_low="A waste allowance cannot be less than 0 %.",
+        too_high="A waste allowance over 100 % would double the job: measure it as a shape instead.",
+        open_low=False,
+    ),
+    _schema("%"),
+]
+Moisture = Annotated[
+    float,
+    _door(
+        read_moisture,
+        0.0,
+        30.0,
+        too_low="Sand cannot hold less than 0 % water.",
+        too_high="No sand holds more than 30 % water on its dry mass: weigh it again.",
+        open_low=False,
+    ),
+    _schema("%"),
+]
+
+
+Bulking = Annotated[
+    float,
+    _door(
+        read_bulking,
+        0.0,
+        60.0,
+        too_low="Sand cannot shrink when it is damp: exchange the two heights.",
+        too_high="No sand bulks by more than 60 %: fill the jar and flood it again.",
+        open_low=False,
+    ),
+    _schema("%"),
+]
+Air = Annotated[
+    float,
+    _door(
+        read_percent,
+        0.0,
+        40.0,
+        too_low="Air cannot be less than 0 %.",
+        too_high="More than 40 % of air or voids is no mix: check the figure.",
+        open_low=False,
+    ),
+    _schema("%"),
+]
+Part = Annotated[
+    float,
+    _door(
+        read_number,
+        0.0,
+        1000.0,
+        too_low="A part must be more than 0: take it out instead.",
+        too_high="More than a thousand parts: check the figure.",
+    ),
+    _schema("one"),
+]
+NoneOrSome = Annotated[
+    float,
+    _door(
+        read_ratio,
+        0.0,
+        20.0,
+        too_low="This cannot be less than 0.",
+        too_high="That is far too much: check the figure.",
+        open_low=False,
+    ),
+    _schema("one"),
+]
+NoneOrMany = Annotated[
+    float,
+    _door(
+        read_number,
+        0.0,
+        1e5,
+        too_low="This cannot be less than 0.",
+        too_high="That is far too much: check the figure.",
+        open_low=False,
+    ),
+    _schema("one"),
+]
+Minutes = Annotated[
+    float,
+    _door(
+        read_number,
+        0.0,
+        3000.0,
+        too_low="A time must be more than nothing.",
+        too_high="That is more than two days: check the figure.",
+    ),
+    _schema("min"),
+]
+
+
+Ratio = Annotated[
+    float,
+    _door(
+        read_ratio,
+        0.0,
+        20.0,
+        too_low="A ratio must be more than 0: take it out instead.",
+        too_high="A ratio over 20 cannot be meant: check the figure.",
+    ),
+    _schema("one"),
+]

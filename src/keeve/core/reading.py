@@ -1,0 +1,241 @@
+"""Reads what people type: the one grammar of numbers, fractions, feet and inches, sums and units."""
+
+import re
+
+from keeve.core.arithmetic import SumError, is_sum, work_out
+from keeve.core.errors import Code, Fault, UnitError
+from keeve.core.field_tests import from_wet_basis_percent, jar_bulking_percent, pan_moisture_percent
+from keeve.core.said import Said
+from keeve.core.units import LENGTH_MM, MASS_KG, PERCENT, PLAIN, VOLUME_L
+
+_GLYPHS = {
+    "½": "1/2",
+    "⅓": "1/3",
+    "⅔": "2/3",
+    "¼": "1/4",
+    "¾": "3/4",
+    "⅛": "1/8",
+    "⅜": "3/8",
+    "⅝": "5/8",
+    "⅞": "7/8",
+}
+_NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?(?:e[+-]?\d+)?|[.,]\d+"
+_TERM = re.compile(rf"\s*(?P<number>{_NUMBER})\s*(?P<unit>[a-z%]+\d?|[\"'″”′’])?\s*", re.IGNORECASE)
+_THOUSANDS = re.compile(r"\d,\d{3}(?!\d)")
+
+
+def _like(example: str) -> Said:
+    return Said("Write it like {example}.", example=example)
+
+
+def _refuse(text: str, example: str) -> UnitError:
+    return UnitError(
+        Fault(Code.UNREADABLE, Said("“{typed}” cannot be read.", typed=text[:40]), _like(example), value=text[:40])
+    )
+
+
+def _number(text: str) -> float:
+    whole, _, fraction = text.rpartition(" ")
+    if "/" in fraction:
+        top, bottom = fraction.split("/")
+        if float(bottom) == 0:
+            raise UnitError(Fault(Code.UNREADABLE, "A fraction cannot have 0 below the line."))
+        return (float(whole) if whole.strip() else 0.0) + float(top) / float(bottom)
+    return float(text.replace(",", "."))
+
+
+def _known(unit: str, units: dict[str, float], example: str) -> None:
+    if units and unit not in units:
+        raise UnitError(
+            Fault(
+                Code.UNREADABLE, Said("“{unit}” is not a unit that fits here.", unit=unit), _like(example), value=unit
+            )
+        )
+
+
+def _worked_out(text: str, plain: str, units: dict[str, float], default: str, example: str) -> float:
+    def value(number: str, unit: str) -> float:
+        if unit and not units:
+            raise _refuse(text, example)
+        if unit:
+            _known(unit, units, example)
+        return _number(number) * (units[unit] if unit else 1.0)
+
+    try:
+        return work_out(plain, _TERM, value, default)
+    except SumError as error:
+        raise UnitError(
+            Fault(Code.UNREADABLE, error.said, Said("Write it like 3*2.4 + 0.6 or {example}.", example=example))
+        ) from None
+
+
+def read_measure(text: str, units: dict[str, float], default: str, example: str) -> float:
+    r"""Read what a person typed for a measure.
+
+    Parameters
+    ----------
+    text : what was typed, such as `2 1/2 in`, `1.2m`, `6'4"`, `1,2 m`
+    units : known unit names and their size in the unit wanted [wanted unit / unit]
+    default : the unit meant when none is written
+    example : a well-written answer, for the sentence that refuses
+
+    Returns
+    -------
+    the measure in the unit for which `units` holds 1.0
+
+    Raises
+    ------
+    UnitError : unreadable text, unknown unit, or a comma that could mean thousands or tenths
+
+    Notes
+    -----
+    Terms add up (6'4" is 6 ft + 4 in). A number after a foot mark without a unit is inches. Sums are worked out
+    (`arithmetic.work_out`): 3*2.4 + 0.6 m.
+
+    References
+    ----------
+    Common practice, no source.
+
+    >>> round(read_measure("6'4\"", LENGTH_MM, "mm", "450 mm"), 1)
+    1930.4
+    """
+    plain = text.strip().lower().replace("²", "2").replace("³", "3").replace("−", "-")
+    for glyph, ascii_text in _GLYPHS.items():
+        plain = plain.replace(glyph, f" {ascii_text}")
+    plain = re.sub(r"\b(fl)\s*(oz)\b", r"\1\2", re.sub(r"\s+", " ", plain)).strip()
+    plain = re.sub(r"(?<=\d) ?/ ?(?=\d)", "/", plain)
+    plain = re.sub(r"\b(cu|cubic)\s+(in|ft|yd|m|cm)\b", r"\g<2>3", plain)
+    plain = re.sub(r"(?<=\d)-(?=\d+/\d)", " ", plain)  # 2-1/2 is two and a half
+    plain = re.sub(r"(?<=['′’]) ?- ?(?=\d)", " ", plain)  # and 6'-4" is 6 ft 4 in
+    plain = re.sub(r"(?<=\d) ?x ?(?=\d)", "*", plain)
+    summed = is_sum(plain)
+    sign = 1.0 if summed or not plain.startswith("-") else -1.0
+    plain = plain if summed else plain.lstrip("-+ ")
+    if _THOUSANDS.search(plain) and not plain.startswith("0,"):
+        bare = plain.replace(",", "")
+        raise UnitError(
+            Fault(
+                Code.UNREADABLE,
+                Said("“{typed}” could mean thousands or tenths.", typed=text),
+                Said("Write {bare}, or use a point.", bare=bare),
+            )
+        )
+    if summed:
+        return _worked_out(text, plain, units, default, example)
+    total, at, last = 0.0, 0, ""
+    while at < len(plain):
+        term = _TERM.match(plain, at)
+        if term is None:
+            raise _refuse(text, example)
+        unit = term["unit"] or ("in" if last in ("'", "ft", "′", "’") else default)
+        _known(unit, units, example)
+        if not units and term["unit"]:
+            raise _refuse(text, example)
+        total += _number(term["number"]) * (units[unit] if units else 1.0)
+        at, last = term.end(), unit
+    if not plain:
+        raise UnitError(Fault(Code.MISSING, "This is still to be filled in.", _like(example)))
+    return sign * total
+
+
+def read_length_mm(text: str) -> float:
+    """Read a length [mm]; millimetres are meant when no unit is written. Common practice, no source.
+
+    >>> read_length_mm("2 1/2 in"), read_length_mm("1.2m"), read_length_mm("450")
+    (63.5, 1200.0, 450.0)
+    """
+    return read_measure(text, LENGTH_MM, "mm", "450 mm, 1.2 m or 2 1/2 in")
+
+
+def read_volume_l(text: str) -> float:
+    """Read a volume [L]; litres are meant when no unit is written. NIST SP 811 for US units.
+
+    >>> round(read_volume_l("5 gal"), 3), round(read_volume_l("73.5 in3"), 4)
+    (18.927, 1.2044)
+    """
+    return read_measure(text, VOLUME_L, "l", "18 L, 750 mL or 5 gal")
+
+
+def read_mass_kg(text: str) -> float:
+    """Read a mass [kg]; kilograms are meant when no unit is written. NIST SP 811 for US units.
+
+    >>> round(read_mass_kg("94 lb"), 3)
+    42.638
+    """
+    return read_measure(text, MASS_KG, "kg", "25 kg or 94 lb")
+
+
+def read_percent(text: str) -> float:
+    """Read a share in percent [%]; a bare fraction such as 1/2 means 50, but 5 1/2 is 5.5. Common practice, no source.
+
+    >>> read_percent("10"), read_percent("1/2"), read_percent("7.5 %"), read_percent("5 1/2")
+    (10.0, 50.0, 7.5, 5.5)
+    """
+    share = read_measure(text, PERCENT, "%", "10 %")
+    is_fraction = any(mark in text for mark in ("/", *_GLYPHS)) and "%" not in text and abs(share) <= 1
+    return share * 100 if is_fraction else share
+
+
+_WET_BASIS = re.compile(r"\s*%?\s*(of\s+)?(the\s+)?wet(\s+(basis|mass))?\s*$", re.IGNORECASE)
+
+
+_PAIR = re.compile(r"\s*(?P<over>[\d.,]+)\s*(?P<unit>[a-z]*)\s*/\s*(?P<under>[\d.,]+)\s*(?P=unit)\s*$", re.IGNORECASE)
+
+
+def _pair(text: str) -> tuple[float, float] | None:
+    """Read two readings written over one another, such as 1060/1000 or 150 mm/120 mm; None for anything else."""
+    found = _PAIR.match(text)
+    if found is None:
+        return None
+    over, under = read_number(found["over"]), read_number(found["under"])
+    return (over, under) if 0 < under <= over else None
+
+
+def read_moisture(text: str) -> float:
+    """Read a moisture content [%], a pan test as wet / dry mass, or a meter's reading on the wet mass.
+
+    Notes
+    -----
+    w = (wet − dry) / dry; w = x / (1 − x) where "wet" follows the reading. More than one over the line can
+    only be a pan test.
+
+    References
+    ----------
+    ASTM C566, from memory.
+
+    >>> round(read_moisture("1060 / 1000"), 6), read_moisture("5 %"), round(read_moisture("6 % wet"), 2)
+    (6.0, 5.0, 6.38)
+    """
+    on_wet = _WET_BASIS.search(text)
+    if on_wet:
+        return from_wet_basis_percent(read_percent(text[: on_wet.start()]))
+    pan = _pair(text)
+    return pan_moisture_percent(*pan) if pan else read_percent(text)
+
+
+def read_bulking(text: str) -> float:
+    """Read a bulking [%], or a jar test as damp / flooded height. IS 2386 part 3, from memory.
+
+    >>> read_bulking("150/120"), read_bulking("25 %")
+    (25.0, 25.0)
+    """
+    jar = _pair(text)
+    return jar_bulking_percent(*jar) if jar else read_percent(text)
+
+
+def read_number(text: str) -> float:
+    """Read a plain number [-]. Common practice, no source.
+
+    >>> read_number("2 1/2")
+    2.5
+    """
+    return read_measure(text, PLAIN, "", "2.5 or 2 1/2")
+
+
+def read_ratio(text: str) -> float:
+    """Read a ratio [-]: 0.24, 1/10 or 3.5 %. Common practice, no source.
+
+    >>> read_ratio("3.5 %"), read_ratio("0.24"), read_ratio("1/10")
+    (0.035, 0.24, 0.1)
+    """
+    return read_percent(text) / 100 if "%" in text else read_number(text)

@@ -1,0 +1,1 @@
+"""Words and units at the edge: what the core says, in the reader's language and measures."""

@@ -1,0 +1,216 @@
+"""Doses in the words of the person who measures them, in that person's units."""
+
+import math
+from typing import Final
+
+from keeve.core.dosing import ADMIXTURE, ICE, title
+from keeve.core.mix import Mix, Target
+from keeve.core.procedure import StepTemplate
+from keeve.core.said import Amount, Said, Words, many
+from keeve.core.ticket import (
+    FillMark,
+    StepPart,
+    Ticket,
+    TicketAdmixture,
+    TicketCard,
+    TicketDose,
+    TicketStep,
+    TicketTarget,
+)
+from keeve.core.vessels import close_enough, people_count
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader
+from keeve.words.showing import counted, measured, say, show_length, show_litres, show_mass
+
+_STRUCK_MM: Final = 5.0
+"""A level nearer to the rim than this is struck, for all a trowel can do."""
+_WHOLE: Final = 1e-6
+
+
+_COUNTED: Final = {
+    "bag": many("{count} bag", "{count} bags", 1, count=""),
+    "pail": many("{count} pail", "{count} pails", 1, count=""),
+    "bucket": many("{count} bucket", "{count} buckets", 1, count=""),
+    "small bucket": many("{count} small bucket", "{count} small buckets", 1, count=""),
+    "tub": many("{count} tub", "{count} tubs", 1, count=""),
+    "vial": many("{count} vial", "{count} vials", 1, count=""),
+    "box": many("{count} box", "{count} boxes", 1, count=""),
+    "kit": many("{count} kit", "{count} kits", 1, count=""),
+}
+"""Packs and measures of the catalogue by their word: how one is said, and how many."""
+
+
+def _counted(count: str, value: float, word: str) -> Words:
+    """Say how many of a pack or a measure; a word of one's own is not bent to a plural."""
+    n = 1 if value <= 1 else 2
+    known = _COUNTED.get(word)
+    if known is not None:
+        return Said(known.msg, n=Amount(n, "whole"), count=count)
+    return (
+        Said("{count} {word}", count=count, word=word) if n == 1 else Said("{count} × {word}", count=count, word=word)
+    )
+
+
+def word_of(count: float, word: str, reader: Reader) -> str:
+    """Say the word for so many packs [-], without the number. Common practice, no source."""
+    return put(_counted("", count, word), reader).strip()
+
+
+def forms_of(word: str, reader: Reader) -> tuple[str, str]:
+    """Return how one and how many of a measure are said, the number still to be put in as {count}."""
+    one, other = (put(_counted("{count}", n, word), reader) for n in (1, 2))
+    return one, other
+
+
+def packs(count: float, word: str, reader: Reader) -> str:
+    """Say any number of packs or measures [-], to two figures. Common practice, no source."""
+    return put(_counted(counted(count, reader), count, word), reader)
+
+
+def bags(packs: float, reader: Reader, word: str = "bag") -> str:
+    """Say a number of bags [-], or of pails; empty when it is not a count of whole or half ones.
+
+    Common practice, no source.
+
+    >>> from keeve.words.reader import METRIC
+    >>> bags(2, METRIC), bags(0.5, METRIC, "pail"), bags(1.31, METRIC)
+    ('2 bags', '½ pail', '')
+    """
+    halves = packs * 2
+    if abs(halves - round(halves)) > _WHOLE or round(halves) == 0:
+        return ""
+    said = people_count(round(halves) / 2)
+    return put(_counted(said.words, said.value, word), reader)
+
+
+def fills(fill: FillMark, short: str, reader: Reader, share: float = 1.0) -> str:
+    """Say a dose, or a share [-] of it, in fills and their mark. Common practice, no source."""
+    count = fill_count(fill, short, reader, share)
+    if fill.mark_down_mm < _STRUCK_MM:
+        return t(reader, "{count}, struck", count=count)
+    # A mark on a pail is drawn to a millimetre at best.
+    down = say(show_length(fill.mark_down_mm, reader)) if reader.us else f"{fill.mark_down_mm:.0f} mm"
+    return t(reader, "{count}, {down} below rim", count=count, down=down)
+
+
+def fill_count(fill: FillMark, short: str, reader: Reader, share: float = 1.0) -> str:
+    """Say the number of fills alone, of a share [-] of the dose. Common practice, no source."""
+    count = fill.fills * share
+    if abs(share - 1) < _WHOLE or abs(count - round(count)) < _WHOLE:
+        return put(_counted(str(round(count)), round(count), short), reader)
+    part = people_count(count).words
+    if fill.fills == 1:
+        return t(reader, "{part} of the {measure}", part=part, measure=short)
+    return t(reader, "{part} of {whole}", part=part, whole=_counted(str(fill.fills), fill.fills, short))
+
+
+def short_of(given: TicketDose, ticket: Ticket) -> str:
+    """Return what the container of a dose is called in a sentence. Common practice, no source."""
+    return ticket.measure(given.fill.container).short if given.fill else ""
+
+
+def dose(given: TicketDose, ticket: Ticket, reader: Reader, share: float = 1.0) -> str:
+    """Say a dose, or a share [-] of it, the way it is measured: bags, fills, the scale. Common practice, no source."""
+    if given.packs is not None and (said := bags(given.packs * share, reader, given.pack_word)):
+        return said
+    if given.fill is not None:
+        return fills(given.fill, short_of(given, ticket), reader, share)
+    return say(show_mass(given.batch_kg * share, reader))
+
+
+def struck(given: TicketDose, ticket: Ticket, reader: Reader) -> tuple[str, bool]:
+    """Say a dose in fills struck at the rim, and whether that is close enough. ASTM C685, from memory.
+
+    Returns
+    -------
+    words, empty where it is counted in bags, weighed, struck anyway or too heavy so; and whether the tolerance holds
+    """
+    fill = given.fill
+    if fill is None or fill.mark_down_mm < _STRUCK_MM or (given.packs is not None and bags(given.packs, reader)):
+        return "", True
+    if fill.fills > math.ceil(fill.struck_exact):
+        return "", True  # struck pails would be heavier than one should carry
+    said = people_count(fill.struck_exact)
+    percent = (said.value / fill.struck_exact - 1) * 100
+    count = _counted(said.words, said.value, short_of(given, ticket))
+    off = f"{abs(percent):.0f}"
+    if abs(percent) < 0.5:
+        words = t(reader, "or {count} struck", count=count)
+    elif percent > 0:
+        words = t(reader, "or {count} struck, {off} % too much", count=count, off=off)
+    else:
+        words = t(reader, "or {count} struck, {off} % too little", count=count, off=off)
+    return words, close_enough(given.role, percent)
+
+
+def exact(given: TicketDose, reader: Reader, share: float = 1.0) -> str:
+    """Say the exact mass that goes with a share [-] of a `dose`. Common practice, no source."""
+    return say(show_mass(given.batch_kg * share, reader))
+
+
+_SYRINGE_L: Final = 0.06
+"""Up to this a syringe measures better than a jug."""
+
+
+def admixture(given: TicketAdmixture, reader: Reader) -> str:
+    """Say an admixture with what can measure it: a syringe, a jug, or the fine scale. Common practice, no source."""
+    if given.volume_l is None:
+        return t(reader, "{mass} on the fine scale", mass=say(show_mass(given.mass_kg, reader)))
+    volume = say(show_litres(given.volume_l, reader))
+    if given.volume_l <= _SYRINGE_L:
+        return t(reader, "{volume} by syringe", volume=volume)
+    return t(reader, "{volume} by jug", volume=volume)
+
+
+def water(card: TicketCard, reader: Reader) -> str:
+    """Say the water of a load: all at once, or the first pour and the sips. Common practice, no source."""
+    first = say(show_litres(card.water.first_l, reader))
+    if card.water.hold_back_l < _WHOLE:
+        return first
+    return t(reader, "{first}, then sips of {sip}", first=first, sip=say(show_litres(card.water.hold_back_l, reader)))
+
+
+def short_lines(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[tuple[str, str], ...]:
+    """Say what goes in at a step for a drawing: name, and the amount without its mark. Common practice, no source."""
+    lines = []
+    for part, (name, amount, _) in zip(step.parts, step_lines(step, card, ticket, reader), strict=True):
+        whole = next((d for d in card.doses if d.key == part.key and d.packs is None), None)
+        filled = whole.fill if whole is not None else None
+        if whole is None or filled is None:
+            lines.append((name, amount))
+        else:
+            lines.append((name, fill_count(filled, short_of(whole, ticket), reader, part.share)))
+    return tuple(lines)
+
+
+def step_title(step: StepTemplate, mix: Mix) -> Words:
+    """Say what a step of a procedure does with this mix's own materials. Common practice, no source."""
+    roles = {add.of for add in step.adds}
+    return title(step.title, [m.name for m in mix.materials() if m.role in roles])
+
+
+def target(given: Target | TicketTarget, reader: Reader) -> str:
+    """Say a target consistency with its unit. Common practice, no source; the figures name their own."""
+    low, high = (measured(v, given.unit, reader) for v in (given.low, given.high))
+    if given.low == -given.high:
+        return f"± {say(high)}"
+    return t(reader, "{low} to {high}", low=low.number if low.unit == high.unit else say(low), high=say(high))
+
+
+def step_lines(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[tuple[str, str, str], ...]:
+    """Say what goes in at a step: name, amount as measured, exact amount. Common practice, no source."""
+    return tuple(_step_line(part, card, ticket, reader) for part in step.parts)
+
+
+def _step_line(part: StepPart, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[str, str, str]:
+    if part.key == "water":
+        return t(reader, "Water"), say(show_litres(part.batch_kg, reader)), ""
+    if part.key == ICE:
+        return t(reader, "Ice, crushed"), say(show_mass(part.batch_kg, reader)), ""
+    if part.key.startswith(ADMIXTURE):
+        given = next(a for a in card.admixtures if part.key == f"{ADMIXTURE}{a.key}")
+        return put(given.name, reader), admixture(given, reader), ""
+    whole = next(d for d in card.doses if d.key == part.key)
+    amount = dose(whole, ticket, reader, part.share)
+    weight = exact(whole, reader, part.share)
+    return put(whole.name, reader), amount, "" if amount == weight else weight

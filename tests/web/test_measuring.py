@@ -93,10 +93,10 @@ def test_the_answer_says_what_to_measure_again_and_how_far_it_goes(client: TestC
     text = re.sub(r"<[^>]+>", "", client.post("/api/plan?view=measure", json=sheet).text)
     text = " ".join(text.split())
     # By hand: 24 m² x 5 mm is 0.12 m³; a 25 kg bag makes 84.7 L, ten of them less a tenth cover 9.6 m² of 80 mm.
-    assert "depth, mean of Floor. ±5.0 mm in it is ±0.120 m³" in text
+    assert "Depth, mean (Floor). ±5.0 mm in it is ±0.120 m³" in text
     assert "10 bags make 0.847 m³: not enough for the whole list" in text
     assert "9.6" in text.split("If all of it goes into one:")[1]
-    assert "1 switched off and not counted" in text
+    assert "1 is switched off and not counted" in text
 
 
 def test_the_api_measures_too(client: TestClient) -> None:
@@ -215,10 +215,10 @@ def test_a_model_is_read_and_its_unit_asked(client: TestClient, token: str, job:
     assert sent.status_code == 202
     state = follow(client, sent.json()["key"])
     by_unit = {choice["unit"]: choice for choice in state["choices"]}
-    assert "100 mm × 80 mm × 120 mm, 960 mL" in by_unit["millimetres"]["said"]
-    assert by_unit["millimetres"]["likely"]
-    assert not by_unit["metres"]["likely"]
-    fields = by_unit["millimetres"]["fields"] | {"kind": "scan"}
+    assert "100 mm × 80 mm × 120 mm, 960 mL" in by_unit["mm"]["said"]
+    assert by_unit["mm"]["likely"]
+    assert not by_unit["m"]["likely"]
+    fields = by_unit["mm"]["fields"] | {"kind": "scan"}
     plan = client.post("/api/plan", json={"mix": "casting-plaster-70", "shapes": [fields]}).json()
     # By hand: (100 + 50) x (80 + 50) x (120 + 25) mm less 0.96 L.
     assert plan["net_m3"] == pytest.approx(0.15 * 0.13 * 0.145 - 0.00096)

@@ -95,7 +95,7 @@ def test_a_new_moisture_at_noon_keeps_the_mornings_loads_and_shows_what_changes(
     said = re.sub(r"<[^>]+>|\s+", " ", yard.client.get(f"{yard.job}/revise", headers=PAGE).text)
     for words in (
         "2 loads stay as they are",
-        "one in the mixer",
+        "One is in the mixer",
         "Water to pour into them",
         "Sharp sand",
         "Take the new ticket",

@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from keeve.core.said import plain
 from keeve.core.takeoff import Shape
 from keeve.web import drawing_shapes
 from keeve.web.measure.forms import FORMS, form_of, label_of, title_of
@@ -133,16 +134,16 @@ def test_a_cap_of_half_a_ball_is_half_a_disc() -> None:
 
 
 @pytest.mark.parametrize(("kind", "fields", "_"), BY_HAND, ids=[f"{k}-{i}" for i, (k, _, _) in enumerate(BY_HAND)])
-@pytest.mark.parametrize("units", [METRIC, US])
+@pytest.mark.parametrize("reader", [METRIC, US])
 def test_every_drawing_stays_in_its_frame_and_writes_its_measures(
-    kind: str, fields: dict[str, Any], _: float, reader: str
+    kind: str, fields: dict[str, Any], _: float, reader: Reader
 ) -> None:
     for rings in drawn(kind, **fields).values():
         for ring in rings:
             assert all(-1 <= x <= drawing_shapes.WIDE + 1 and -1 <= y <= drawing_shapes.HIGH + 1 for x, y in ring)
     text = words(kind, reader, **fields)
     assert text
-    assert ("in" in text or "ft" in text or kind == "mould") if reader == "us" else ("m" in text)
+    assert ("in" in text or "ft" in text or kind == "mould") if reader.us else ("m" in text)
 
 
 @given(st.integers(3, 12), st.floats(0.2, 30), st.floats(0, 6))
@@ -175,4 +176,4 @@ def test_every_form_says_what_it_asks(kind: str) -> None:
 def test_a_kind_nobody_knows_has_a_name_to_be_shown_by(junk: Any) -> None:
     assert form_of(junk) is None
     assert title_of(junk) == "Shape"
-    assert label_of("mould", "container.length_mm") == "container, length"
+    assert plain(label_of("mould", "container.length_mm")) == "Container: Length"

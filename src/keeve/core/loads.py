@@ -5,7 +5,7 @@ from typing import Final, Literal
 
 from keeve.core.errors import Code, Fault, Frozen, LoadError
 from keeve.core.proportions import Proportions
-from keeve.core.said import WHOLE, Amount, Said, Words
+from keeve.core.said import WHOLE, Amount, Said, Words, mark
 from keeve.core.vessels import Mixer, brim_l
 from keeve.core.working import ARITHMETIC, PRACTICE, Given, Working
 
@@ -153,7 +153,7 @@ def limits(
         placed = place_l_min * working_life_min * PLACED_SHARE / 1000
         found.append(
             Limit(
-                name="what can be placed before it stiffens",
+                name=mark("what can be placed before it stiffens"),
                 volume_m3=placed,
                 working=Working(
                     figure="Largest load by pace",
@@ -269,9 +269,9 @@ def recommend(found: tuple[Split, ...], *, weighed: bool) -> tuple[Strategy, str
     by = {split.strategy: split for split in found}
     whole, equal = by.get("whole_bags"), by.get("equal")
     if weighed and equal is not None:
-        return "equal", "Every load alike: that repeats."
+        return "equal", mark("Every load alike: that repeats.")
     if whole is not None and (equal is None or whole.left_m3 <= 0.1 * whole.made_m3):
-        return "whole_bags", "Whole packs are the surest measure."
+        return "whole_bags", mark("Whole packs are the surest measure.")
     half = by.get("half_bags")
     few = len(equal.volumes_m3) if equal else 1
     if (
@@ -280,10 +280,10 @@ def recommend(found: tuple[Split, ...], *, weighed: bool) -> tuple[Strategy, str
         and half.least_share >= LEAST_LOAD_SHARE
         and len(half.volumes_m3) <= 1.25 * few
     ):
-        return "half_bags", "Half bags leave little over and are still easy to measure."
+        return "half_bags", mark("Half bags leave little over and are still easy to measure.")
     if equal is not None:
-        return "equal", "Loads all alike repeat best: whole packs do not come out even here."
-    return found[0].strategy, "The only way that fits."
+        return "equal", mark("Loads all alike repeat best: whole packs do not come out even here.")
+    return found[0].strategy, mark("The only way that fits.")
 
 
 def loads_working(split: Split, order_m3: float, largest_m3: float, bags_m3: float | None) -> Working:
@@ -292,10 +292,10 @@ def loads_working(split: Split, order_m3: float, largest_m3: float, bags_m3: flo
         unit = 1.0 if split.strategy == "whole_bags" else 0.5
         each = math.floor(largest_m3 * bags_m3 / unit + _ROUNDING) * unit
         bags = math.ceil(order_m3 * bags_m3 / unit - _ROUNDING) * unit
-        formula = "bags / bags in a full load, rounded up"
+        formula = mark("bags / bags in a full load, rounded up")
         given = (Given("bags", bags, ""), Given("bags in a full load", each, ""))
     else:
-        formula = "to mix / largest load, rounded up"
+        formula = mark("to mix / largest load, rounded up")
         given = (Given("to mix", order_m3, "m³"), Given("largest load", largest_m3, "m³"))
     return Working(
         figure="Loads",

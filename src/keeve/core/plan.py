@@ -282,11 +282,11 @@ def _choose(request: PlanRequest, found: tuple[Split, ...], largest: Limit, bags
     if wanted is None:
         wanted, reason = recommend(found, weighed=request.mix.basis.basis.startswith("powder"))
     else:
-        reason = "Your choice."
+        reason = mark("Your choice.")
     chosen = next((s for s in found if s.strategy == wanted), None)
     if chosen is None:
         # Splits coincide on small jobs (one load is equal, fewest and short at once): take what is there.
-        chosen, reason = found[0], "The job comes out the same any other way."
+        chosen, reason = found[0], mark("The job comes out the same any other way.")
     return chosen, reason
 
 
@@ -337,12 +337,14 @@ def _warnings(
 ) -> tuple[Words, ...]:
     said: list[Words] = [*proportions.warnings, *(a.warning for a in cards[0].admixtures if a.warning)]
     if len(cards[0].admixtures) > 1:
-        said.append("Never two admixtures neat together: one after the other, each with water between.")
+        said.append(mark("Never two admixtures neat together: one after the other, each with water between."))
     if mix.family == "concrete" and any(r.name == "w/c" and r.value > WATER_CEMENT_WARNING for r in ratios):
         said.append(
-            "More than 0.60 of water to cement: not for anything that must be strong or outlast frost. "
-            "Take a richer mix."
+            mark(
+                "More than 0.60 of water to cement: not for anything that must be strong or outlast frost. "
+                "Take a richer mix."
+            )
         )
     if len(chosen.volumes_m3) > 1 and chosen.least_share < LEAST_LOAD_SHARE:
-        said.append("The last load is so small that it mixes badly: stay with it, or make the loads alike.")
+        said.append(mark("The last load is so small that it mixes badly: stay with it, or make the loads alike."))
     return tuple(said)

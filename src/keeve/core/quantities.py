@@ -18,6 +18,7 @@ from keeve.core.reading import (
     read_ratio,
     read_volume_l,
 )
+from keeve.core.said import mark
 from keeve.core.units import AREA_M2
 
 
@@ -74,7 +75,7 @@ LengthOrNone = Annotated[
 Area = Annotated[
     float,
     _door(
-        lambda text: read_measure(text, AREA_M2, "m2", "12 m², 4*2.4 or 130 ft²"),
+        lambda text: read_measure(text, AREA_M2, "m2", mark("12 m², 4*2.4 or 130 ft²")),
         0.0,
         1e6,
         too_low="An area cannot be less than nothing.",

@@ -5,7 +5,7 @@ import re
 from keeve.core.arithmetic import SumError, is_sum, work_out
 from keeve.core.errors import Code, Fault, UnitError
 from keeve.core.field_tests import from_wet_basis_percent, jar_bulking_percent, pan_moisture_percent
-from keeve.core.said import Said
+from keeve.core.said import Said, mark
 from keeve.core.units import LENGTH_MM, MASS_KG, PERCENT, PLAIN, VOLUME_L
 
 _GLYPHS = {
@@ -144,7 +144,7 @@ def read_length_mm(text: str) -> float:
     >>> read_length_mm("2 1/2 in"), read_length_mm("1.2m"), read_length_mm("450")
     (63.5, 1200.0, 450.0)
     """
-    return read_measure(text, LENGTH_MM, "mm", "450 mm, 1.2 m or 2 1/2 in")
+    return read_measure(text, LENGTH_MM, "mm", mark("450 mm, 1.2 m or 2 1/2 in"))
 
 
 def read_volume_l(text: str) -> float:
@@ -153,7 +153,7 @@ def read_volume_l(text: str) -> float:
     >>> round(read_volume_l("5 gal"), 3), round(read_volume_l("73.5 in3"), 4)
     (18.927, 1.2044)
     """
-    return read_measure(text, VOLUME_L, "l", "18 L, 750 mL or 5 gal")
+    return read_measure(text, VOLUME_L, "l", mark("18 L, 750 mL or 5 gal"))
 
 
 def read_mass_kg(text: str) -> float:
@@ -162,7 +162,7 @@ def read_mass_kg(text: str) -> float:
     >>> round(read_mass_kg("94 lb"), 3)
     42.638
     """
-    return read_measure(text, MASS_KG, "kg", "25 kg or 94 lb")
+    return read_measure(text, MASS_KG, "kg", mark("25 kg or 94 lb"))
 
 
 def read_percent(text: str) -> float:
@@ -171,7 +171,7 @@ def read_percent(text: str) -> float:
     >>> read_percent("10"), read_percent("1/2"), read_percent("7.5 %"), read_percent("5 1/2")
     (10.0, 50.0, 7.5, 5.5)
     """
-    share = read_measure(text, PERCENT, "%", "10 %")
+    share = read_measure(text, PERCENT, "%", mark("10 %"))
     is_fraction = any(mark in text for mark in ("/", *_GLYPHS)) and "%" not in text and abs(share) <= 1
     return share * 100 if is_fraction else share
 
@@ -229,7 +229,7 @@ def read_number(text: str) -> float:
     >>> read_number("2 1/2")
     2.5
     """
-    return read_measure(text, PLAIN, "", "2.5 or 2 1/2")
+    return read_measure(text, PLAIN, "", mark("2.5 or 2 1/2"))
 
 
 def read_ratio(text: str) -> float:

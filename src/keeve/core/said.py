@@ -209,6 +209,15 @@ def read_words(given: Any) -> Words:
     return given if isinstance(given, str) else _read(given)
 
 
+def figures(value: float) -> str:
+    """Write a figure [any unit] with four digits, or all of them where it has more before the point.
+
+    >>> figures(0.61234), figures(100_000), figures(2650.0)
+    ('0.6123', '100000', '2650')
+    """
+    return f"{value:.4g}" if abs(value) < 9999.5 else f"{value:.0f}"
+
+
 def shown(value: float, unit: str) -> str:
     """Write a value [the core's own unit, as named] with four figures at most.
 
@@ -219,7 +228,7 @@ def shown(value: float, unit: str) -> str:
     if unit in (ONE_M3, ONE_M2):
         return unit.replace("one", "1")
     places = PLACES.get(unit)
-    return f"{value:.{places}f}" if places is not None else f"{value:.4g} {unit}".strip()
+    return f"{value:.{places}f}" if places is not None else f"{figures(value)} {unit}".strip()
 
 
 def _plain_value(value: Any) -> str:

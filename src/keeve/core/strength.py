@@ -7,7 +7,7 @@ from typing import Final, Literal
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.proportions import Proportions
 from keeve.core.proportions.aci_tables import RATIO, RATIO_AIR
-from keeve.core.said import Amount, Said
+from keeve.core.said import Amount, Said, mark
 from keeve.core.working import Given, Working
 
 HYDRATION: Final = 0.186
@@ -161,9 +161,9 @@ class WaterCost(Frozen):
 
 
 _FORMULA: Final = {
-    "concrete": "strength(ratio after) / strength(ratio) − 1, plain curve",
-    "air": "strength(ratio after) / strength(ratio) − 1, air-entrained curve",
-    "plaster": "exp(−6.5 × (pores after − pores)) − 1",
+    "concrete": mark("strength(ratio after) / strength(ratio) − 1, plain curve"),
+    "air": mark("strength(ratio after) / strength(ratio) − 1, air-entrained curve"),
+    "plaster": mark("exp(−6.5 × (pores after − pores)) − 1"),
 }
 
 
@@ -199,13 +199,13 @@ def water_cost(
     after = ratio + extra_l / (base * volume_m3)
     if "plaster" in roles:
         change, estimated, kind = relative_plaster_strength(after, ratio), False, "plaster"
-        source = "form of Ryshkewitch 1953, b = 6.5, from memory"
+        source = mark("form of Ryshkewitch 1953, b = 6.5, from memory")
     else:
         if not (ratio >= 0.2 and after <= 1.5):
             return None
         first, then = (cylinder_mpa(r, air_entrained=air_entrained) for r in (ratio, after))
         change, estimated, kind = then.mpa / first.mpa, first.estimated or then.estimated, "concrete"
-        source = "ACI 211.1-91, table 6.3.4(a), from memory"
+        source = mark("ACI 211.1-91, table 6.3.4(a), from memory")
     percent = (change - 1) * 100
     return WaterCost(
         kind="plaster" if kind == "plaster" else "concrete",

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from keeve.core.errors import Frozen
-from keeve.core.said import Words
+from keeve.core.said import Words, mark
 
 
 class Given(NamedTuple):
@@ -27,4 +27,4 @@ class Working(Frozen):
 
 
 PRACTICE = "common practice, no source"
-ARITHMETIC = "plain arithmetic"
+ARITHMETIC = mark("plain arithmetic")

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Final, NamedTuple
 
-from keeve.core.said import ONE_M2, ONE_M3, PLACES, ROUND
+from keeve.core.said import ONE_M2, ONE_M3, PLACES, ROUND, figures
 from keeve.core.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, STRENGTH_MPA, YD3_M3
 from keeve.words.reader import METRIC, Reader, decimal_mark
 
@@ -221,7 +221,7 @@ def _yard(showing: Callable[[float, Reader], Shown]) -> Callable[[float, Reader]
 
 
 def _bare(value: float, reader: Reader) -> Shown:
-    return Shown(f"{value:.4g}".replace(".", decimal_mark(reader.language)), "")
+    return Shown(figures(value).replace(".", decimal_mark(reader.language)), "")
 
 
 def _scaled(us_size: float, us_unit: str, unit: str) -> Callable[[float, Reader], Shown]:

@@ -141,7 +141,7 @@ class Designed(Frozen):
             _step(
                 "Cement",
                 "water / (w/c)",
-                (("water", water, "kg in 1 m³"), ("w/c", ratio, "")),
+                (Given("water", water, "kg in 1 m³"), Given("w/c", ratio, "")),
                 cement,
                 "kg in 1 m³",
                 "section 6.3.5",
@@ -173,8 +173,12 @@ class Designed(Frozen):
     def _water(self, steps: list[Working]) -> float:
         table = tables.water_kg_m3(self.slump_mm, self.stone_mm, air_entrained=self.air_entrained)
         water = table + SHAPE_WATER_KG[self.stone_shape]
-        given = (("slump", self.slump_mm, "mm"), ("largest stone", self.stone_mm, "mm"), ("table", table, "kg in 1 m³"))
-        shape = (("for its shape", water - table, "kg in 1 m³"),) if water != table else ()
+        given = (
+            Given("slump", self.slump_mm, "mm"),
+            Given("largest stone", self.stone_mm, "mm"),
+            Given("table", table, "kg in 1 m³"),
+        )
+        shape = (Given("for its shape", water - table, "kg in 1 m³"),) if water != table else ()
         steps.append(_step("Mixing water", "by slump and stone", given + shape, water, "kg in 1 m³", "table 6.3.3"))
         return self._after_trial(steps, water)
 
@@ -185,7 +189,11 @@ class Designed(Frozen):
         wanted = tables.air_percent(self.stone_mm, self.exposure if self.air_entrained else "none")
         air = wanted - (wanted if self.trial_air_percent is None else self.trial_air_percent)
         corrected = trial_water_kg_m3(water, slump, air)
-        given = (("water before", water, "kg in 1 m³"), ("slump more", slump, "mm"), ("air more", air, "%"))
+        given = (
+            Given("water before", water, "kg in 1 m³"),
+            Given("slump more", slump, "mm"),
+            Given("air more", air, "%"),
+        )
         formula = Said(
             "water + {more} for {slump} of slump − {less} for 1 % of air",
             more=Amount(6.0, "kg in 1 m³"),
@@ -202,7 +210,7 @@ class Designed(Frozen):
             _step(
                 "Air",
                 Said("by stone, exposure: {exposure}", exposure=exposure),
-                (("largest stone", self.stone_mm, "mm"),),
+                (Given("largest stone", self.stone_mm, "mm"),),
                 percent,
                 "%",
                 "table 6.3.3",
@@ -213,10 +221,10 @@ class Designed(Frozen):
     def _ratio(self, steps: list[Working]) -> float:
         exact = tables.water_cement(self.mean_mpa, air_entrained=self.air_entrained)
         ratio = math.floor(exact * 100 + 1e-9) / 100
-        given: tuple[tuple[str, float, str], ...] = (("mean strength", self.mean_mpa, "MPa"), ("table", exact, ""))
+        given: tuple[Given, ...] = (Given("mean strength", self.mean_mpa, "MPa"), Given("table", exact, ""))
         cap = self.cap()
         if cap is not None:
-            given = (*given, ("highest for the exposure", cap, ""))
+            given = (*given, Given("highest for the exposure", cap, ""))
             ratio = min(ratio, cap)
         steps.append(
             _step("w/c", "by strength, rounded down to 0.01, not over the cap", given, ratio, "", "table 6.3.4")
@@ -226,12 +234,12 @@ class Designed(Frozen):
     def _stone(self, steps: list[Working]) -> float:
         bulk = tables.coarse_bulk_m3(self.stone_mm, self.fineness_modulus)
         stone = bulk * (1 + self.coarse_change_percent / 100) * self.rodded_kg_m3
-        change = (("change", self.coarse_change_percent, "%"),) if self.coarse_change_percent else ()
+        change = (Given("change", self.coarse_change_percent, "%"),) if self.coarse_change_percent else ()
         given = (
-            ("fineness modulus", self.fineness_modulus, ""),
-            ("bulk volume", bulk, ""),
+            Given("fineness modulus", self.fineness_modulus, ""),
+            Given("bulk volume", bulk, ""),
             *change,
-            ("dry-rodded", self.rodded_kg_m3, "kg/m³"),
+            Given("dry-rodded", self.rodded_kg_m3, "kg/m³"),
         )
         steps.append(_step("Stone, dry", "bulk volume × dry-rodded density", given, stone, "kg in 1 m³", "table 6.3.6"))
         return stone
@@ -242,15 +250,18 @@ class Designed(Frozen):
         if self.sand_by == "absolute volume":
             sand = (rest - air) * self.sand.particle_density_kg_m3
             given = (
-                ("room left, of the whole", rest - air, ""),
-                ("particle density", self.sand.particle_density_kg_m3, "kg/m³"),
+                Given("room left, of the whole", rest - air, ""),
+                Given("particle density", self.sand.particle_density_kg_m3, "kg/m³"),
             )
-            formula, table = "(1 − water − cement − stone − air) × density", "section 6.3.7.2"
+            formula, table = mark("(1 − water − cement − stone − air) × density"), mark("section 6.3.7.2")
         else:
             fresh = tables.fresh_kg_m3(self.stone_mm, air_entrained=self.air_entrained)
             sand = fresh - water - cement - stone
-            given = (("fresh density", fresh, "kg/m³"), ("water, cement, stone", water + cement + stone, "kg in 1 m³"))
-            formula, table = "fresh density − water − cement − stone", "table 6.3.7.1"
+            given = (
+                Given("fresh density", fresh, "kg/m³"),
+                Given("water, cement, stone", water + cement + stone, "kg in 1 m³"),
+            )
+            formula, table = mark("fresh density − water − cement − stone"), mark("table 6.3.7.1")
             air = rest - sand / self.sand.particle_density_kg_m3
         if sand <= 0:
             raise MixError(
@@ -260,13 +271,11 @@ class Designed(Frozen):
         return sand, air
 
 
-def _step(
-    figure: Words, formula: Words, given: tuple[tuple[str, float, str], ...], result: float, unit: str, where: str
-) -> Working:
+def _step(figure: Words, formula: Words, given: tuple[Given, ...], result: float, unit: str, where: str) -> Working:
     return Working(
         figure=figure,
         formula=formula,
-        given=tuple(Given(*one) for one in given),
+        given=given,
         result=result,
         unit=unit,
         source=Said("ACI 211.1-91, {where}, from memory", where=where),

@@ -8,7 +8,7 @@ from keeve.core import quantities
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close, part_given
-from keeve.core.said import WHOLE, Said
+from keeve.core.said import WHOLE, Said, mark
 from keeve.core.working import Given, Working
 
 
@@ -63,7 +63,7 @@ class MassParts(Frozen):
             figure=Said("{material} in {where}", material=constituents[0].material.name, where=WHOLE),
             formula="k × part; k from Σ m/ρ + water/1000 + air = 1",
             given=(
-                *(g for p in self.parts for g in part_given("{material}, parts by mass", p.material, p.parts)),
+                *(g for p in self.parts for g in part_given(mark("{material}, parts by mass"), p.material, p.parts)),
                 self.water.given(),
                 Given("air", self.air_percent, "%"),
             ),

@@ -8,7 +8,7 @@ from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, refuse_unordered
 from keeve.core.quantities import Mass, Volume
-from keeve.core.said import WHOLE, Said, measured
+from keeve.core.said import WHOLE, Said, mark, measured
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -79,7 +79,7 @@ class PremixBag(Frozen):
         dry = self.bag_kg * bags_m3
         water = WaterWindow(self.water_low_l, self.water_target_l, self.water_high_l).times(bags_m3)
         air = self._air()
-        warnings = ("The label's yield leaves no room for air: expect a little more mix.",) if air < 0 else ()
+        warnings = (mark("The label's yield leaves no room for air: expect a little more mix."),) if air < 0 else ()
         working = Working(
             figure=Said("Bags in {where}", where=WHOLE),
             formula="1000 / yield",

@@ -8,7 +8,7 @@ from keeve.core import quantities
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, part_given
-from keeve.core.said import WHOLE, Amount, Said, percent
+from keeve.core.said import WHOLE, Amount, Said, mark, percent
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -101,7 +101,7 @@ class Ratios(Frozen):
             figure=Said("Cementitious in {where}", where=WHOLE),
             formula="(1 − air) / (Σ ratio/ρ + (w/cm)/1000)",
             given=(
-                *(g for s in shares for g in part_given("{material}, to cementitious", s.material, s.ratio)),
+                *(g for s in shares for g in part_given(mark("{material}, to cementitious"), s.material, s.ratio)),
                 Given("w/cm", self.water_target, ""),
                 Given("air or voids", self.air_percent, "%"),
             ),

@@ -8,7 +8,7 @@ from keeve.core import quantities
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
 from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close, part_given
-from keeve.core.said import WHOLE, Said
+from keeve.core.said import WHOLE, Said, mark
 from keeve.core.working import Given, Working
 
 
@@ -70,7 +70,7 @@ class VolumeParts(Frozen):
     def _working(self, bulk: list[float], constituents: tuple[Constituent, ...]) -> Working:
         given: list[Given] = []
         for part, kg_m3 in zip(self.parts, bulk, strict=True):
-            given += part_given("{material}, parts", part.material, part.parts)
+            given += part_given(mark("{material}, parts"), part.material, part.parts)
             given.append(Given(Said("{material}, mass of a gauge", material=part.material.name), kg_m3, "kg/m³"))
         given.append(self.water.given())
         given.append(Given("air", self.air_percent, "%"))

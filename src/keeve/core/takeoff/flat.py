@@ -9,7 +9,7 @@ from pydantic import BeforeValidator, Field, WithJsonSchema
 from keeve.core.errors import Code, Fault, TakeoffError, UnitError
 from keeve.core.quantities import Length, LengthOrNone
 from keeve.core.reading import read_length_mm
-from keeve.core.said import Said
+from keeve.core.said import Said, mark
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, mm
 from keeve.core.takeoff.outline import Outline, Outlines, check_outline, signed_area
 from keeve.core.takeoff.solids import box_m3
@@ -70,7 +70,7 @@ class Floor(Item):
         check_outline(self.corners, self.holes)
         area = self.face_m2()
         given = (Given("area less holes", area, "m²"), mm("depth", self.depth_mm))
-        return area * self.depth_mm / 1000, "area × depth", given
+        return area * self.depth_mm / 1000, mark("area × depth"), given
 
 
 def _readings(given: Any) -> tuple[tuple[float, ...], ...]:
@@ -173,7 +173,7 @@ class Depths(_RectangularFloor):
 
     def volume(self) -> Volumed:
         """Volume of one [m³]. Plain arithmetic: V = l w d̄."""
-        return self._to_depth(self.mean_depth_mm(), "mean depth")
+        return self._to_depth(self.mean_depth_mm(), mark("mean depth"))
 
 
 class Fall(_RectangularFloor):
@@ -196,7 +196,7 @@ class Fall(_RectangularFloor):
             self.low_mm if self.far_low_mm is None else self.far_low_mm,
             self.high_mm if self.far_high_mm is None else self.far_high_mm,
         )
-        return self._to_depth(sum(corners) / 4, "mean of the corners")
+        return self._to_depth(sum(corners) / 4, mark("mean of the corners"))
 
 
 class Strip(_Rectangle):
@@ -228,7 +228,7 @@ class Kerb(Item):
             mm("height", self.height_mm),
         )  # fmt: skip
         mean = (self.top_mm + self.foot_mm) / 2
-        return box_m3(self.length_mm, mean, self.height_mm), "length × height × (top + foot) / 2", given
+        return box_m3(self.length_mm, mean, self.height_mm), mark("length × height × (top + foot) / 2"), given
 
 
 class Stair(Item):
@@ -274,5 +274,9 @@ class Stair(Item):
         )  # fmt: skip
         if landing:
             given = (*given, mm("landing", self.landing_mm), mm("landing, thick", self.landing_thick_mm))
-        formula = "width × (steps × going × rise / 2 + slope × waist" + (" + landing × thick)" if landing else ")")
+        formula = (
+            mark("width × (steps × going × rise / 2 + slope × waist + landing × thick)")
+            if landing
+            else mark("width × (steps × going × rise / 2 + slope × waist)")
+        )
         return (triangles + slope * self.waist_mm + landing) * self.width_mm * 1e-9, formula, given

@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
 from keeve.core.quantities import LengthOrNone, Waste
-from keeve.core.said import Words, measured
+from keeve.core.said import Words, mark, measured
 from keeve.core.working import Given
 
 Volumed = tuple[float, Words, tuple[Given, ...]]
@@ -73,7 +73,10 @@ def mm(name: Words, value: float) -> Given:
     return Given(name, value, "mm")
 
 
-def missing(field: str, sentence: Words = "This is still to be measured.") -> TakeoffError:
+_TO_MEASURE: Final = mark("This is still to be measured.")
+
+
+def missing(field: str, sentence: Words = _TO_MEASURE) -> TakeoffError:
     """Make the refusal of a shape that lacks a measure. Common practice, no source."""
     return TakeoffError(Fault(Code.MISSING, sentence, "", field))
 

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from keeve.core.errors import TakeoffError
 from keeve.core.quantities import Length, LengthOrNone, Mass, Plain, Share, Volume
+from keeve.core.said import mark
 from keeve.core.takeoff.item import Item, Measured, Volumed, does_not_fit, missing, mm
 from keeve.core.takeoff.solids import box_m3, cylinder_m3, frustum_m3
 from keeve.core.working import Given
@@ -88,7 +89,7 @@ class Mould(Item):
             Given("model", inside * 1000, "L"),
             Given("share", self.share_percent, "%"),
         )
-        return (outside - inside) * self.share_percent / 100, "(container − model) × share", given
+        return (outside - inside) * self.share_percent / 100, mark("(container − model) × share"), given
 
     def _last_measure(self) -> str:
         form = self.model.form if self.model else "volume"
@@ -142,11 +143,11 @@ class Displaced(Item):
             if self.diameter_mm is None:
                 raise missing("diameter_mm")
             given = (mm("tub across", self.diameter_mm), mm("rise", rise))
-            return cylinder_m3(self.diameter_mm, rise), "π/4 × across² × rise", given
+            return cylinder_m3(self.diameter_mm, rise), mark("π/4 × across² × rise"), given
         if self.length_mm is None or self.width_mm is None:
             raise missing("length_mm" if self.length_mm is None else "width_mm")
         given = (mm("tub, long", self.length_mm), mm("tub, wide", self.width_mm), mm("rise", rise))
-        return box_m3(self.length_mm, self.width_mm, rise), "long × wide × rise", given
+        return box_m3(self.length_mm, self.width_mm, rise), mark("long × wide × rise"), given
 
 
 class Weighed(Item):
@@ -185,7 +186,7 @@ class Weighed(Item):
             Given("empty", self.empty_kg, "kg"),
             Given("a litre of the fill", density, "kg"),
         )
-        return (self.full_kg - self.empty_kg) / density / 1000, "(full − empty) / weight of a litre", given
+        return (self.full_kg - self.empty_kg) / density / 1000, mark("(full − empty) / weight of a litre"), given
 
 
 class KnownVolume(Item):
@@ -196,7 +197,7 @@ class KnownVolume(Item):
 
     def volume(self) -> Volumed:
         """Volume of one [m³], as given."""
-        return self.volume_l / 1000, "as given", (Given("volume", self.volume_l, "L"),)
+        return self.volume_l / 1000, mark("as given"), (Given("volume", self.volume_l, "L"),)
 
 
 class Scan(Item):
@@ -264,8 +265,8 @@ class Scan(Item):
             )
         given: tuple[Given, ...] = (Given("model", model * 1000, "L"), Given("share", self.share_percent, "%"))
         if self.cast == "model":
-            return model * self.share_percent / 100, "model × share", given
+            return model * self.share_percent / 100, mark("model × share"), given
         wide, deep, up = self.room_mm()
         room = cylinder_m3(wide, up) if self.cast == "round" else box_m3(wide, deep, up)
         given = (Given("container", room * 1000, "L"), *given)
-        return (room - model) * self.share_percent / 100, "(container − model) × share", given
+        return (room - model) * self.share_percent / 100, mark("(container − model) × share"), given

@@ -5,6 +5,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from keeve.core.quantities import Length, LengthOrNone
+from keeve.core.said import mark
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, missing, mm
 from keeve.core.takeoff.solids import box_m3, cap_m3, cylinder_m3, frustum_m3, regular_area_mm2, taper_m3
 from keeve.core.working import Given
@@ -32,7 +33,7 @@ class BoredHole(Item):
         hole = cylinder_m3(self.diameter_mm, self.depth_mm)
         given = (mm("bore", self.diameter_mm), mm("depth", self.depth_mm))
         if self.post == "none":
-            return hole, "π/4 × bore² × depth", given
+            return hole, mark("π/4 × bore² × depth"), given
         if self.post_mm is None:
             raise missing("post_mm", "How thick is the post? Measure it, or choose “no post”.")
         across_mm = self.post_mm * (2**0.5 if self.post == "square" else 1.0)
@@ -46,10 +47,10 @@ class BoredHole(Item):
             )
         if self.post == "square":
             post = box_m3(self.post_mm, self.post_mm, self.depth_mm)
-            formula = "π/4 × bore² × depth − post² × depth"
+            formula = mark("π/4 × bore² × depth − post² × depth")
         else:
             post = cylinder_m3(self.post_mm, self.depth_mm)
-            formula = "π/4 × (bore² − post²) × depth"
+            formula = mark("π/4 × (bore² − post²) × depth")
         return hole - post, formula, (*given, mm("post", self.post_mm))
 
 
@@ -63,7 +64,7 @@ class Cylinder(Item):
     def volume(self) -> Volumed:
         """Volume of one [m³]. Plain arithmetic: V = π/4 D² h."""
         given = (mm("diameter", self.diameter_mm), mm("height", self.height_mm))
-        return cylinder_m3(self.diameter_mm, self.height_mm), "π/4 × diameter² × height", given
+        return cylinder_m3(self.diameter_mm, self.height_mm), mark("π/4 × diameter² × height"), given
 
 
 class Column(Item):
@@ -90,12 +91,12 @@ class Column(Item):
             if self.length_mm is None or self.width_mm is None:
                 raise missing("length_mm" if self.length_mm is None else "width_mm")
             given = (mm("length", self.length_mm), mm("width", self.width_mm), height)
-            return box_m3(self.length_mm, self.width_mm, self.height_mm), "length × width × height", given
+            return box_m3(self.length_mm, self.width_mm, self.height_mm), mark("length × width × height"), given
         if self.across_mm is None:
             raise missing("across_mm")
         area = regular_area_mm2(self.sides, self.across_mm)
         given = (Given("sides", self.sides, ""), mm("across the flats", self.across_mm), height)
-        return area * self.height_mm * 1e-9, "sides × (across / 2)² × tan(180° / sides) × height", given
+        return area * self.height_mm * 1e-9, mark("sides × (across / 2)² × tan(180° / sides) × height"), given
 
 
 class Tube(Item):
@@ -123,7 +124,7 @@ class Tube(Item):
             )
         given = (mm("outside", self.outer_mm), mm("inside", self.inner_mm), mm("height", self.height_mm))
         ring = cylinder_m3(self.outer_mm, self.height_mm) - cylinder_m3(self.inner_mm, self.height_mm)
-        return ring, "π/4 × (outside² − inside²) × height", given
+        return ring, mark("π/4 × (outside² − inside²) × height"), given
 
 
 class Cone(Item):
@@ -144,7 +145,7 @@ class Cone(Item):
         if not self.lower_mm and not self.upper_mm:
             raise does_not_fit("Both ends are points: there is nothing to fill.", "Measure one across.", "lower_mm")
         given = (mm("lower diameter", self.lower_mm), mm("upper diameter", self.upper_mm), mm("height", self.height_mm))
-        return frustum_m3(self.lower_mm, self.upper_mm, self.height_mm), "π × height × (R² + R r + r²) / 3", given
+        return frustum_m3(self.lower_mm, self.upper_mm, self.height_mm), mark("π × height × (R² + R r + r²) / 3"), given
 
 
 class Tub(Item):
@@ -172,7 +173,7 @@ class Tub(Item):
             mm("lower length a₁", lower[0]), mm("lower width b₁", lower[1]), mm("upper length a₂", upper[0]),
             mm("upper width b₂", upper[1]), mm("height h", self.height_mm),
         )  # fmt: skip
-        return found, "h/6 × ((2 a₁ + a₂) × b₁ + (2 a₂ + a₁) × b₂)", given
+        return found, mark("h/6 × ((2 a₁ + a₂) × b₁ + (2 a₂ + a₁) × b₂)"), given
 
 
 class Ball(Item):
@@ -200,7 +201,7 @@ class Ball(Item):
                 self.diameter_mm,
             )
         given = (mm("diameter", self.diameter_mm), mm("height", height))
-        return cap_m3(self.diameter_mm, height), "π × height² × (3 × diameter / 2 − height) / 3", given
+        return cap_m3(self.diameter_mm, height), mark("π × height² × (3 × diameter / 2 − height) / 3"), given
 
 
 class Prism(Item):
@@ -215,4 +216,4 @@ class Prism(Item):
     def volume(self) -> Volumed:
         """Volume of one [m³]. Plain arithmetic: V = b h l / 2."""
         given = (mm("base", self.base_mm), mm("height", self.height_mm), mm("length", self.length_mm))
-        return box_m3(self.base_mm, self.height_mm, self.length_mm) / 2, "base × height × length / 2", given
+        return box_m3(self.base_mm, self.height_mm, self.length_mm) / 2, mark("base × height × length / 2"), given

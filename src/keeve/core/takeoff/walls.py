@@ -6,7 +6,7 @@ from pydantic import Field
 
 from keeve.core.errors import Code, Fault, TakeoffError
 from keeve.core.quantities import Area, Length, LengthOrNone, Volume
-from keeve.core.said import FACE, Said, measured
+from keeve.core.said import FACE, Said, mark, measured
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, missing, mm
 from keeve.core.working import Given
 
@@ -78,7 +78,7 @@ class Coat(_Wall):
         key = KEY[self.ground]
         given = (*self._area_given(), mm("thickness", self.thickness_mm), Given("key of the ground", key, ""))
         found = self.face_m2() * self.thickness_mm / 1000 * key
-        return found, "(length × height − openings) × thickness × key", given
+        return found, mark("(length × height − openings) × thickness × key"), given
 
 
 class Masonry(_Wall):
@@ -147,7 +147,7 @@ class Masonry(_Wall):
             Given("frog", self.frog_l or 0.0, "L"),
             Given(Said("mortar in {where}", where=FACE), per_m2 * 1000, "L in 1 m²"),
         )  # fmt: skip
-        return area * per_m2, "wall × (leaves × (leaf − n × unit + n × frog) + collar joints)", given
+        return area * per_m2, mark("wall × (leaves × (leaf − n × unit + n × frog) + collar joints)"), given
 
 
 class Pointing(Item):
@@ -184,7 +184,7 @@ class Pointing(Item):
             if self.joints_mm is None:
                 raise missing("joints_mm")
             found = self.joints_mm * self.joint_mm * self.depth_mm * 1e-9
-            return found, "length × joint × depth", (mm("length of the joints", self.joints_mm), joint, depth)
+            return found, mark("length × joint × depth"), (mm("length of the joints", self.joints_mm), joint, depth)
         for name in ("area_m2", "unit_length_mm", "unit_height_mm"):
             if getattr(self, name) is None:
                 raise missing(name)
@@ -195,7 +195,7 @@ class Pointing(Item):
             Given("wall", area, "m²"), mm("stone, long", long), mm("stone, high", high), joint, depth,
             Given("share of the face that is joint", share * 100, "%"),
         )  # fmt: skip
-        return area * share * self.depth_mm / 1000, "wall × share that is joint × depth", given
+        return area * share * self.depth_mm / 1000, mark("wall × share that is joint × depth"), given
 
 
 class Infill(_Wall):
@@ -219,7 +219,7 @@ class Infill(_Wall):
         panel = self.face_m2() * self.thickness_mm / 1000
         given = (*self._area_given(), mm("thickness", self.thickness_mm))
         if not self.studs:
-            return panel, "(length × height − openings) × thickness", given
+            return panel, mark("(length × height − openings) × thickness"), given
         if self.stud_width_mm is None or self.stud_depth_mm is None:
             raise missing("stud_width_mm" if self.stud_width_mm is None else "stud_depth_mm")
         if self.stud_depth_mm > self.thickness_mm:
@@ -237,4 +237,4 @@ class Infill(_Wall):
             *given, Given("studs", self.studs, ""), mm("stud, wide", self.stud_width_mm),
             mm("stud, deep", self.stud_depth_mm),
         )  # fmt: skip
-        return panel - timber, "(length × height − openings) × thickness − studs × height × wide × deep", given
+        return panel - timber, mark("(length × height − openings) × thickness − studs × height × wide × deep"), given

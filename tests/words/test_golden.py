@@ -20,7 +20,7 @@ CHANGES = {
         ("About 30 lb to half a pail", "About 13.6 kg to half a pail", "a metric reader sees kilograms"),
     ),
     US: (
-        ("Sinks 200 to 280 mm", "Sinks 7 7/8 in to 11 in", "a US reader sees inches"),
+        ("Sinks 200 to 280 mm", "Sinks 8 in to 11 in", "a US reader sees inches"),
         ("Place it in 50 mm lifts", "Place it in 2 in lifts", "a US reader sees inches"),
         ("About 21 °C.", "About 70 °F.", "a US reader sees °F"),
         ("about 60 °C inside", "about 140 °F inside", "a US reader sees °F"),

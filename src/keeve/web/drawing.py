@@ -6,10 +6,11 @@ from typing import Final
 from keeve.core.material import Role
 from keeve.core.said import mark
 from keeve.core.ticket import Ticket, TicketCard
+from keeve.core.units import GAL_L
 from keeve.core.vessels import Container, Section, brim_l, fill_height_mm
 from keeve.words import saying
 from keeve.words.putting import put, t
-from keeve.words.reader import Reader
+from keeve.words.reader import Reader, decimal_mark
 from keeve.words.showing import say, show_litres
 
 TUB_WIDE: Final = 250.0
@@ -17,6 +18,9 @@ TUB_HIGH: Final = 250.0
 LEFT: Final = 12.0
 TOP: Final = 18.0
 LABEL_GAP: Final = 33.0
+LABEL_WIDE: Final = 136.0
+LETTER: Final = 7.4
+"""A letter of a label is no wider, on the average of a word."""
 STICK_HIGH: Final = 420.0
 
 
@@ -149,7 +153,7 @@ def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> Tub:
     label_ys = spread([r[4] for r in rows], LABEL_GAP, TOP + 8, height - 22)
     rated_mm = fill_height_mm(mixer.section, min(mixer.mixed_l, gross_l))
     return Tub(
-        width=label_x + 136,
+        width=label_x + max(LABEL_WIDE, LETTER * max((len(text) for r in rows for text in r[2:4]), default=0)),
         height=height,
         outline=scale.wall(),
         layers=tuple(Layer(*row, y) for row, y in zip(rows, label_ys, strict=True)),
@@ -197,11 +201,13 @@ class Dipstick:
     words: str
 
 
-def _tick_l(span_l: float) -> float:
-    for step in (0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0):
-        if span_l / step <= 9:
-            return step
-    return 200.0
+def _ticks(span_l: float, most_l: float, reader: Reader) -> list[tuple[float, str]]:
+    """Choose the marks of the rod, in the unit the reader pours by: height [L] and number of each."""
+    unit_l = (GAL_L if span_l >= 2 * GAL_L else GAL_L / 4) if reader.us else 1.0
+    steps = (0.05, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0)
+    step = next((one for one in steps if span_l / unit_l / one <= 9), 200.0)
+    mark = decimal_mark(reader.language)
+    return [(i * step * unit_l, f"{i * step:g}".replace(".", mark)) for i in range(int(most_l / unit_l / step) + 1)]
 
 
 def _brought_words(card: TicketCard) -> str:
@@ -246,10 +252,7 @@ def dipstick(card: TicketCard, reader: Reader, high: float = STICK_HIGH) -> Dips
         Mark(kind, put(name, reader), say(show_litres(amount, reader)), y(to), y(start), label)
         for (kind, name, amount, start, to), label in zip(ordered, labels, strict=True)
     )
-    step = _tick_l(span)
-    ticks = tuple(
-        (y(i * step), f"{i * step:g}" if not reader.us else "") for i in range(int(water.free.high / step) + 1)
-    )
+    ticks = tuple((y(litres), number) for litres, number in _ticks(span, water.free.high, reader))
     return Dipstick(
         height=TOP + high + 16,
         zero_y=zero,

@@ -10,6 +10,7 @@ from keeve.core.takeoff.flat import UNIT_MM
 from keeve.core.takeoff.outline import signed_area
 from keeve.core.takeoff.shapes import Shape
 from keeve.formats.dxf_outlines import Outlines
+from keeve.web.measure.forms import GROUNDS
 from keeve.words.putting import t
 from keeve.words.reader import METRIC, Reader
 from keeve.words.showing import measured, say, show_area, show_length, show_litres
@@ -346,7 +347,7 @@ def _coat(draft: Draft, s: kinds.Coat) -> None:
         s.length_mm,
         s.height_mm,
         s.openings_m2,
-        draft.tell("{thick} thick, {ground}", thick=draft.mm(s.thickness_mm), ground=s.ground),
+        draft.tell("{thick} thick, {ground}", thick=draft.mm(s.thickness_mm), ground=GROUNDS[s.ground]),
     )
 
 

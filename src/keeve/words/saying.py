@@ -6,7 +6,7 @@ from typing import Final
 from keeve.core.dosing import ADMIXTURE, ICE, title
 from keeve.core.mix import Mix, Target
 from keeve.core.procedure import StepTemplate
-from keeve.core.said import Amount, Said, Words, many
+from keeve.core.said import ROUND, Amount, Said, Words, many
 from keeve.core.ticket import (
     FillMark,
     StepPart,
@@ -191,7 +191,7 @@ def step_title(step: StepTemplate, mix: Mix) -> Words:
 
 def target(given: Target | TicketTarget, reader: Reader) -> str:
     """Say a target consistency with its unit. Common practice, no source; the figures name their own."""
-    low, high = (measured(v, given.unit, reader) for v in (given.low, given.high))
+    low, high = (measured(v, f"{ROUND}{given.unit}", reader) for v in (given.low, given.high))
     if given.low == -given.high:
         return f"± {say(high)}"
     return t(reader, "{low} to {high}", low=low.number if low.unit == high.unit else say(low), high=say(high))

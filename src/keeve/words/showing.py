@@ -258,6 +258,11 @@ SHOWS: Final[dict[str, Callable[[float, Reader], Shown]]] = {
 """What is shown for each unit of the core; any other is shown as it is."""
 
 
+def _round_mm(length_mm: float) -> float:
+    """Round a length that is a round figure in millimetres [mm] to a round one in inches: 200 mm is said as 8 in."""
+    return round(length_mm / IN_MM * 2) / 2 * IN_MM if length_mm > IN_MM * 0.9 else length_mm
+
+
 def measured(value: float, unit: str, reader: Reader = METRIC) -> Shown:
     """Say a value in a unit of the core as a number and its unit; any other unit is said as it is.
 
@@ -265,7 +270,8 @@ def measured(value: float, unit: str, reader: Reader = METRIC) -> Shown:
     (Shown(number='12', unit='%'), Shown(number='1', unit='kg/L'))
     """
     if unit.startswith(ROUND):
-        number, unit = measured(value, unit.removeprefix(ROUND), reader)
+        unit = unit.removeprefix(ROUND)
+        number, unit = measured(_round_mm(value) if unit == "mm" and reader.us else value, unit, reader)
         mark = decimal_mark(reader.language)
         return Shown(number.rstrip("0").rstrip(mark) if mark in number else number, unit)
     found = SHOWS.get(unit)

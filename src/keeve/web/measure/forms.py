@@ -252,6 +252,9 @@ def label_of(kind: str, field: str) -> Words:
     return next((ask.label for ask in asks if ask.name == field), field.removesuffix("_mm").replace("_", " "))
 
 
+GROUNDS: Final = {"smooth": mark("smooth"), "block": mark("block"), "lath or stone": mark("lath or rough stone")}
+
+
 def form_of(kind: object) -> Form | None:
     """Find the form of a kind of shape, whatever somebody sent for it."""
     return FORMS.get(kind) if isinstance(kind, str) else None

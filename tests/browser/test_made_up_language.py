@@ -1,0 +1,116 @@
+"""The made-up language on every page: nothing stays untranslated, and nothing is cut, at the table and on a phone."""
+
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
+from keeve.words.made_up import MADE_UP
+from tests.browser.conftest import DESK, PHONE, Opener
+
+# Text of the page and of its attributes, hidden parts too.
+TEXTS = """() => {
+  const found = [];
+  const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  while (walk.nextNode()) {
+    const inside = walk.currentNode.parentElement;
+    if (inside && !['SCRIPT', 'STYLE', 'TEMPLATE', 'NOSCRIPT'].includes(inside.tagName)) found.push(walk.currentNode.textContent);
+  }
+  for (const name of ['aria-label', 'placeholder', 'title', 'alt'])
+    for (const one of document.querySelectorAll(`[${name}]`)) found.push(one.getAttribute(name));
+  return found;
+}"""
+CUT = """() => {
+  const found = [];
+  if (document.documentElement.scrollWidth > innerWidth + 1) found.push('the page is wider than the screen');
+  for (const one of document.querySelectorAll('body *')) {
+    if (one.closest('svg, select') || one.classList.contains('visually-hidden') || !one.clientWidth) continue;
+    const style = getComputedStyle(one);
+    if (style.overflowX === 'hidden' && one.scrollWidth > one.clientWidth + 1) found.push(`cut: ${one.textContent.trim().slice(0, 60)}`);
+    const out = one.getBoundingClientRect().right > innerWidth + 1 && !one.closest('.wide-table, [tabindex], dialog, [popover]');
+    if (out && ['BUTTON', 'A', 'LABEL', 'TH', 'TD', 'P', 'H1', 'H2'].includes(one.tagName)) found.push(`past the edge: ${one.textContent.trim().slice(0, 60)}`);
+  }
+  for (const svg of document.querySelectorAll('svg[viewBox]')) {
+    const box = svg.viewBox.baseVal;
+    if (!svg.getBoundingClientRect().width || getComputedStyle(svg).overflow === 'visible') continue;
+    for (const text of svg.querySelectorAll('text')) {
+      const at = text.getBBox();
+      if (at.width && (at.x < box.x - 1 || at.x + at.width > box.x + box.width + 1)) found.push(`out of its drawing: ${text.textContent}`);
+    }
+  }
+  return [...new Set(found)];
+}"""
+# Names that are nobody's to translate, units, and the word with which English joins a list.
+LEFT_ALONE = {"Keeve", "CSV", "XLSX", "DXF", "STL", "OBJ", "PLY", "min", "and", "Pellow", "Reach", "Lantern", "Yard", "Frost", "helper"}
+WORD = re.compile(r"[A-Za-z]{3,}")
+
+
+def typed(thing: Any) -> list[str]:
+    """Names, places and notes of the demo: what a person wrote is shown as written."""
+    if isinstance(thing, dict):
+        own = [thing[name] for name in ("job", "place", "note", "group") if isinstance(thing.get(name), str)]
+        return own + [one for inside in thing.values() for one in typed(inside)]
+    return [one for inside in thing for one in typed(inside)] if isinstance(thing, (list, tuple)) else []
+
+
+TYPED = sorted({name for name in typed([CORBEL, GATE_POSTS, *TO_MEASURE]) if name}, key=len, reverse=True)
+
+
+def look(page: Page, where: str) -> list[str]:
+    wrong = []
+    for text in page.evaluate(TEXTS):
+        rest = text
+        for name in TYPED:
+            rest = rest.replace(name, "")
+        wrong += [f"{where}: “{text.strip()[:80]}”" for word in WORD.findall(rest) if word not in LEFT_ALONE]
+    return wrong + [f"{where}: {said}" for said in page.evaluate(CUT)]
+
+
+def job_path(page: Page, name: str) -> str:
+    link = page.get_by_role("link", name=name).first
+    return str(link.get_attribute("href")).rsplit("/", 1)[0]
+
+
+def run_through(page: Page) -> list[str]:
+    """Mix a load until it is judged, looking at every step."""
+    page.locator("form .act.go").click()
+    expect(page.locator(".forward")).to_be_visible()
+    wrong = look(page, "run begun")
+    for _ in range(15):
+        if page.locator(".verdict-row").is_visible():
+            break
+        before = page.locator(".run-top .where").inner_text()
+        page.locator("button.forward").click()
+        expect(page.locator(".run-top .where")).not_to_have_text(before)
+        wrong += look(page, "run")
+    for verdict in ("dry", "wet", "right"):
+        page.locator(f"button.v.{verdict}").click()
+        page.locator(".kept").wait_for()
+        wrong += look(page, f"run, {verdict}")
+    return wrong
+
+
+@pytest.mark.browser
+@pytest.mark.parametrize("options", [DESK, PHONE], ids=["table", "phone"])
+def test_the_made_up_language_leaves_no_word_untranslated_and_nothing_cut(open_page: Opener, options: dict[str, Any]) -> None:
+    page = open_page("/", options)
+    site = page.url.rstrip("/")
+    jobs = [job_path(page, name) for name in ("Workshop floor, screed", "Gate-post holes")]
+    page.context.add_cookies([{"name": "keeve_language", "value": MADE_UP, "url": site}])
+    paths = ["/", "/book", "/book/stucco-base", "/book/concrete-1-2-4?with=stucco-base", "/book/own/sands", "/book/own/admixtures"]
+    paths += [f"{job}/{station}" for job in jobs for station in ("measure", "mix", "loads", "mixer", "look-back")]
+    wrong = []
+    for path in paths:
+        page.goto(site + path)
+        wrong += look(page, path[-20:])
+    page.goto(f"{site}/book/stucco-base")
+    page.locator(".mix-acts form").nth(1).locator("button").click()
+    expect(page.locator("[data-view=book]")).to_be_visible()
+    wrong += [one for one in look(page, "own mix") if "ours" not in one]
+    page.goto(f"{site}{jobs[0]}/mixer")
+    wrong += run_through(page)
+    page.goto(f"{site}{jobs[0]}/look-back")
+    wrong += look(page, "looked back")
+    assert wrong == [], "\n".join(sorted(set(wrong)))

@@ -176,9 +176,10 @@ def test_an_own_mixer_and_an_own_pail_need_no_catalogue() -> None:
     assert request.mixer.name == "Own bucket"
 
 
-def test_the_inverted_number_is_refused_at_the_door_of_the_sheet() -> None:
-    with pytest.raises(ValueError, match="Did you mean 70"):
-        sheet(changes={"water_to_powder": "70 plaster : 100 water"})
+def test_the_inverted_number_is_refused_where_it_was_typed() -> None:
+    with pytest.raises(MixError, match="Did you mean 70") as caught:
+        plan_sheet(sheet(changes={"water_to_powder": "70 plaster : 100 water"}))
+    assert caught.value.faults[0].field == "changes.water_to_powder"
 
 
 def test_changes_that_contradict_each_other_are_a_mix_error() -> None:

@@ -99,7 +99,7 @@ def test_what_makes_no_mix_is_said_and_kept_and_jobs_go_on_with_the_last_that_di
     [
         ("cement-mortar-1-3", {"basis": {"parts": [{"material": "", "parts": "1"}]}}, "basis.parts.0.material", "Choose what this is"),
         ("cement-mortar-1-3", {"basis": {"water_low": "0.4"}}, "basis.water_low", "no such figure"),
-        ("cement-mortar-1-3", {"materials": {"sharp-sand": {"particle_density_kg_m3": "265"}}}, "materials.sharp-sand.particle_density_kg_m3", "for sand about 2650"),
+        ("cement-mortar-1-3", {"materials": {"sharp-sand": {"particle_density_kg_m3": "265"}}}, "materials.sharp-sand.particle_density_kg_m3", "For sand it is about 2\u202f650"),
         ("cement-mortar-1-3", {"waste_percent": "400"}, "waste_percent", "waste"),
         ("cement-mortar-1-3", {"name": "x" * 90}, "name", "too long"),
         ("cement-mortar-1-3", {"basis": {"parts": []}}, "basis.parts", "add a row"),

@@ -3,12 +3,11 @@
 from keeve.catalogue.loader import Catalogue, load_catalogue
 from keeve.catalogue.own_mix import MixSheet, own_mix, read_own_mix
 from keeve.catalogue.sand_test import SandResult, SandTest, judge_sand
-from keeve.catalogue.sheet import JobSheet, MixChanges, plan_sheet, resolve
+from keeve.catalogue.sheet import JobSheet, plan_sheet, resolve
 
 __all__ = [
     "Catalogue",
     "JobSheet",
-    "MixChanges",
     "MixSheet",
     "SandResult",
     "SandTest",

@@ -4,16 +4,16 @@ import tomllib
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
-from typing import Any
+from typing import Any, get_args, get_origin
 
 from keeve.catalogue.texts import with_quantities
 from keeve.core.admixtures import Admixture
-from keeve.core.errors import Code, Fault, TradeError
+from keeve.core.errors import Code, Fault, Frozen, TradeError
 from keeve.core.grading import Envelope
 from keeve.core.material import Material
 from keeve.core.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures
 from keeve.core.procedure import Procedure
-from keeve.core.proportions import Kit, PremixBag
+from keeve.core.proportions import BASES
 from keeve.core.said import Said
 from keeve.core.standard import Standard
 from keeve.core.vessels import Container, Mixer
@@ -55,12 +55,7 @@ class Catalogue:
     def usual_mixer(self, mix: Mix) -> Mixer:
         """Return the mixer taken where none is named: the first that takes one pack which may not be divided."""
         suited = self.mixers_for(mix)
-        pack_l = 0.0
-        if isinstance(mix.basis, PremixBag):
-            pack_l = mix.basis.yield_l
-        elif isinstance(mix.basis, Kit):
-            pack_l = mix.basis.kit_l()
-        return next((m for m in suited if m.mixed_l >= pack_l), suited[0])
+        return next((m for m in suited if m.mixed_l >= mix.basis.pack_l()), suited[0])
 
 
 def _read(name: str) -> Record:
@@ -102,28 +97,25 @@ def _envelope(record: Record) -> Record:
     return _sourced(record) | {"bounds": bounds}
 
 
-_SINGLE = ("material", "hemp", "binder", "sand", "stone", "cement")
-_TABLES = ("parts", "cementitious", "others")
-_AMOUNT = {"volume parts": "parts", "mass parts": "parts", "ratios": "ratio", "kit": "mass_kg"}
-
-
 def _basis(record: Record, materials: dict[str, Material]) -> Record:
     """Put materials in the place of their keys; tables of key and amount become lists of records."""
+    kind = BASES[record["basis"]]
+    return {name: _held(kind.model_fields[name].annotation, value, materials) for name, value in record.items()}
 
-    def found(key: str) -> Material:
-        return _look_up(materials, key, "material")  # type: ignore[no-any-return]
 
-    basis = dict(record)
-    for name in _SINGLE:
-        if name in basis:
-            basis[name] = found(basis[name])
-    for name in _TABLES:
-        if name in basis:
-            amount = _AMOUNT[basis["basis"]]
-            basis[name] = [{"material": found(key), amount: value} for key, value in basis[name].items()]
-    if "fibre" in basis:
-        basis["fibre"] = basis["fibre"] | {"material": found(basis["fibre"]["material"])}
-    return basis
+def _held(annotation: Any, value: Any, materials: dict[str, Material]) -> Any:
+    """Put materials into the value of one field, by what the basis says it holds."""
+    kinds = (annotation, *get_args(annotation))
+    if Material in kinds:
+        return _look_up(materials, value, "material")
+    models = (k for k in kinds if isinstance(k, type) and issubclass(k, Frozen))
+    holder = next((k for k in models if "material" in k.model_fields), None)
+    if holder is None:
+        return value
+    if get_origin(annotation) is not tuple:
+        return value | {"material": _look_up(materials, value["material"], "material")}
+    amount = next(name for name in holder.model_fields if name != "material")
+    return [{"material": _look_up(materials, key, "material"), amount: parts} for key, parts in value.items()]
 
 
 _SELECTORS = ("families", "bases", "mixes", "not_mixes", "kinds")

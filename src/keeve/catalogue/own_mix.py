@@ -5,25 +5,24 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from keeve.catalogue.loader import Catalogue
-from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
+from keeve.core.errors import Frozen, MixError, TradeError, faults_of
 from keeve.core.material import Material
 from keeve.core.mix import Mix
 from keeve.core.procedure import Addition, Procedure
-from keeve.core.quantities import Mass, Minutes, NoneOrMany, Plain, Waste
+from keeve.core.proportions import VolumeParts, changed_basis
+from keeve.core.quantities import Density, Mass, Minutes, NoneOrMany, Waste
 from keeve.core.said import Said, Words, mark
 
 Text = Annotated[str, Field(max_length=300)]
-_LISTS = ("parts", "cementitious", "others")
-_SINGLE = ("material", "hemp", "binder", "sand", "stone", "cement")
 
 
 class MaterialChange(Frozen):
     """What is different about a material: another bag's label, a test of one's own."""
 
     name: Annotated[str, Field(min_length=1, max_length=60)] | None = None
-    particle_density_kg_m3: Plain | None = None
-    loose_bulk_kg_m3: Plain | None = None
-    damp_loose_kg_m3: Plain | None = None
+    particle_density_kg_m3: Density | None = None
+    loose_bulk_kg_m3: Density | None = None
+    damp_loose_kg_m3: Density | None = None
     absorption_percent: NoneOrMany | None = None
     held_water_percent: NoneOrMany | None = None
 
@@ -64,7 +63,10 @@ def own_mix(base: Mix, key: str, sheet: MixSheet, catalogue: Catalogue) -> Mix:
     """
     known = catalogue.materials | {m.key: m for m in base.materials()}
     materials = {k: _changed(m, sheet.materials.get(k)) for k, m in known.items()}
-    basis = _basis(base, sheet, materials)
+    try:
+        basis = changed_basis(base.basis, sheet.basis, materials, base.name, anew=True)
+    except MixError as error:
+        raise MixError(*(fault.under("basis") for fault in error.faults)) from error
     words: dict[str, Any] = {n: v for n, v in sheet.consistency.items() if v}
     named = {n: v for n in ("name", "use", "waste_percent", "working_life_min", "pack_kg", "source")
              if (v := getattr(sheet, n)) is not None}  # fmt: skip
@@ -95,57 +97,6 @@ def _changed(material: Material, change: MaterialChange | None) -> Material:
         return Material.model_validate(fields | wanted | {"source": mark("the crew's own figures")})
     except ValidationError as error:
         raise MixError(*(fault.under(f"materials.{material.key}") for fault in faults_of(error))) from error
-
-
-def _basis(base: Mix, sheet: MixSheet, materials: dict[str, Material]) -> Any:
-    kind = type(base.basis)
-    fields: dict[str, Any] = {name: getattr(base.basis, name) for name in kind.model_fields}
-    for name, value in sheet.basis.items():
-        if name not in fields or name == "basis":
-            raise MixError(
-                Fault(
-                    Code.UNKNOWN, Said("{mix} has no such figure.", mix=base.name), "Leave it empty.", f"basis.{name}"
-                )
-            )
-        if name in _LISTS and isinstance(value, list):
-            fields[name] = [_part(name, i, row, materials) for i, row in enumerate(value)]
-        elif isinstance(value, dict) and isinstance(fields[name], Frozen):
-            before = {n: getattr(fields[name], n) for n in type(fields[name]).model_fields}
-            fields[name] = before | value
-        else:
-            fields[name] = value
-    _put_materials(fields, sheet.basis, materials)
-    try:
-        return kind.model_validate(fields)
-    except ValidationError as error:
-        raise MixError(*(fault.under("basis") for fault in faults_of(error))) from error
-
-
-def _put_materials(fields: dict[str, Any], typed: dict[str, Any], materials: dict[str, Material]) -> None:
-    """Put materials as the crew changed them also where the sheet left the figures alone."""
-    for name in _SINGLE:
-        if isinstance(fields.get(name), Material):
-            fields[name] = materials[fields[name].key]
-        elif isinstance(fields.get(name), str):
-            fields[name] = _material(fields[name], f"basis.{name}", materials)
-    for name in _LISTS:
-        if isinstance(fields.get(name), tuple) and name not in typed:
-            fields[name] = [
-                {n: getattr(row, n) for n in type(row).model_fields} | {"material": materials[row.material.key]}
-                for row in fields[name]
-            ]
-
-
-def _material(key: Any, field: str, materials: dict[str, Material]) -> Material:
-    if not isinstance(key, str) or key not in materials:
-        raise MixError(Fault(Code.MISSING, "Choose what this is.", "Or take the row out.", field))
-    return materials[key]
-
-
-def _part(name: str, index: int, row: Any, materials: dict[str, Material]) -> Any:
-    if not isinstance(row, dict):
-        raise MixError(Fault(Code.UNREADABLE, "This row cannot be read.", "Take it out.", f"basis.{name}.{index}"))
-    return row | {"material": _material(row.get("material"), f"basis.{name}.{index}.material", materials)}
 
 
 def _with_roles(procedure: Procedure, roles: set[Any]) -> Procedure:
@@ -180,7 +131,7 @@ def read_own_mix(base: Mix, key: str, typed: dict[str, Any], catalogue: Catalogu
 def doubts(mix: Mix) -> tuple[Words, ...]:
     """Say what is unusual about a mix: outside its standard's row, or what its basis warns of."""
     said: list[Words] = []
-    if mix.standard is not None and mix.basis.basis == "volume parts":
+    if mix.standard is not None and isinstance(mix.basis, VolumeParts):
         said += mix.standard.outside(mix.basis)
     try:
         said += mix.basis.proportions().warnings

@@ -1,6 +1,6 @@
 """The job sheet: a job as a person writes it down, with names from the catalogue in place of whole records."""
 
-from typing import Annotated, Final, Literal
+from typing import Annotated, Any, Final
 
 from pydantic import BeforeValidator, ConfigDict, Discriminator, Field, Tag, ValidationError
 
@@ -8,101 +8,13 @@ from keeve.catalogue.loader import Catalogue, load_catalogue
 from keeve.core.admixtures import Admixture, Wanted, read_dose
 from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
 from keeve.core.loads import Strategy
-from keeve.core.mix import Mix
+from keeve.core.mix import LateWater, Mix
 from keeve.core.plan import Plan, PlanRequest, plan
-from keeve.core.proportions import (
-    BioAggregate,
-    Designed,
-    Kit,
-    PowderIslands,
-    PowderShop,
-    PowderWater,
-    PremixBag,
-    Ratios,
-    VolumeParts,
-)
-from keeve.core.proportions.aci_tables import Exposure
-from keeve.core.proportions.designed import Attack, StoneShape, required_mean_mpa
-from keeve.core.proportions.powder_water import WaterToPowder
-from keeve.core.quantities import Air, Bulking, Length, Mass, Moisture, NoneOrMany, Plain, Ratio, Share, Volume, Waste
+from keeve.core.proportions import changed_basis
+from keeve.core.quantities import Bulking, Mass, Moisture, NoneOrMany, Ratio, Share, Volume, Waste
 from keeve.core.said import Said, mark
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.vessels import Container, Mixer
-
-
-class MixChanges(Frozen):
-    """What this job does differently from the mix as the catalogue states it; empty fields change nothing."""
-
-    water_to_powder: WaterToPowder | None = None
-    """Plaster: 70, 0.70 or 70 : 100."""
-    sand_state: Literal["damp loose", "dry loose"] | None = None
-    """Volume mixes: how the parts of sand are meant."""
-    cement_bulk_kg_m3: float | None = Field(None, ge=800, le=1700)
-    """Volume mixes: what a cubic metre of cement weighs as gauged."""
-    mean_mpa: Plain | None = None
-    """Designed concrete: mean cylinder strength to aim at."""
-    specified_mpa: Plain | None = None
-    """Designed concrete: specified strength; the mean follows from it where none is given."""
-    slump_mm: Length | None = None
-    stone_mm: Length | None = None
-    fineness_modulus: Plain | None = None
-    air_entrained: bool | None = None
-    exposure: Exposure | None = None
-    attack: Attack | None = None
-    thin_section: bool | None = None
-    stone_shape: StoneShape | None = None
-    sand_by: Literal["absolute volume", "fresh density"] | None = None
-    trial_slump_mm: Length | None = None
-    """Designed concrete: slump a trial load really had."""
-    trial_air_percent: Air | None = None
-    """Designed concrete: air a trial load really had."""
-    cover_percent: Share | None = None
-    """Plaster by islands: share of the surface they cover."""
-    powder_kg: Mass | None = None
-    """Plaster by shop volume: powder to one jug."""
-    water_l: Volume | None = None
-    """Plaster by shop volume: water in that jug."""
-    placed_kg_m3: Plain | None = None
-    """Hemp-lime: hemp in a placed cubic metre."""
-    air_percent: Plain | None = None
-    """Ratios on the cementitious: air or designed voids."""
-    water_target: Plain | None = None
-    """Ratios on the cementitious: w/cm."""
-    late_water: Annotated[str, Field(max_length=60)] | None = None
-    """Another school's rule about water after mixing, as the mix names it."""
-    pack_kg: Mass | None = None
-    """Size of the binder's bag."""
-    bag_kg: Mass | None = None
-    yield_l: Volume | None = None
-    water_low_l: Volume | None = None
-    water_target_l: Volume | None = None
-    water_high_l: Volume | None = None
-
-
-_LABEL = (PremixBag, Kit)
-_BELONGS_TO: dict[str, tuple[type[Frozen], ...]] = {
-    "water_to_powder": (PowderWater,),
-    "sand_state": (VolumeParts,),
-    "cement_bulk_kg_m3": (VolumeParts,),
-    "bag_kg": (PremixBag,),
-    "yield_l": (PremixBag,),
-    "water_low_l": _LABEL,
-    "water_target_l": _LABEL,
-    "water_high_l": _LABEL,
-    "placed_kg_m3": (BioAggregate,),
-    "cover_percent": (PowderIslands,),
-    "powder_kg": (PowderShop,),
-    "water_l": (PowderShop,),
-    "air_percent": (Ratios,),
-    "water_target": (Ratios,),
-    **dict.fromkeys(
-        (
-            "mean_mpa", "specified_mpa", "slump_mm", "stone_mm", "fineness_modulus", "air_entrained", "exposure",
-            "attack", "thin_section", "stone_shape", "sand_by", "trial_slump_mm", "trial_air_percent",
-        ),
-        (Designed,),
-    ),
-}  # fmt: skip
 
 
 def _by_name(value: object) -> str:
@@ -173,7 +85,9 @@ class JobSheet(Frozen):
         Annotated[str, Field(max_length=80), Tag(":name")] | Annotated[Mix, Tag(":own")], Discriminator(_by_name)
     ]
     """A mix of the catalogue, or one's own as an exchange file holds it."""
-    changes: MixChanges = MixChanges()
+    changes: dict[Annotated[str, Field(max_length=40)], Any] = Field({}, max_length=40)
+    """What this job does differently: figures of the mix's own basis by their names (a mix's file shows them), besides
+    `pack_kg`, the size of the binder's bag, and `late_water`, another school's rule as the mix names it."""
     moisture_percent: dict[str, Moisture] = Field({}, max_length=20)
     """By material key; 5, a pan test such as 1060/1000, or a meter's 6 wet."""
     bulking_percent: dict[str, Bulking] = Field({}, max_length=20)
@@ -216,49 +130,44 @@ def _unknown(what: str, key: str, known: list[str], field: str) -> TradeError:
     )
 
 
-def changed_mix(mix: Mix, changes: MixChanges) -> Mix:
+class _BesidesBasis(Frozen):
+    """What a job may set of a mix that is no figure of its basis."""
+
+    pack_kg: Mass | None = None
+    late_water: Annotated[str, Field(max_length=60)] | None = None
+
+
+def changed_mix(mix: Mix, changes: dict[str, Any]) -> Mix:
     """Return the mix with a job's changes in it.
 
     Raises
     ------
     MixError : a change that this kind of mix cannot take, or figures that contradict each other
     """
-    wanted = changes.model_dump(exclude_none=True)
-    for name in wanted:
-        kinds = _BELONGS_TO.get(name)
-        if kinds is not None and not isinstance(mix.basis, kinds):
-            raise MixError(
-                Fault(
-                    Code.UNKNOWN, Said("{mix} has no such figure.", mix=mix.name), "Leave it empty.", f"changes.{name}"
-                )
-            )
-    more = {"pack_kg": wanted.pop("pack_kg", mix.pack_kg)}
-    school = wanted.pop("late_water", None)
-    if school is not None:
-        if school not in mix.other_late_water:
-            raise MixError(
-                Fault(
-                    Code.UNKNOWN,
-                    Said("No school of {mix} says “{school}”.", mix=mix.name, school=school),
-                    Said("Others than its own: {known}.", known=", ".join(mix.other_late_water))
-                    if mix.other_late_water
-                    else "It has no others than its own.",
-                    "changes.late_water",
-                )
-            )
-        more["late_water"] = mix.other_late_water[school]
-    specified = wanted.pop("specified_mpa", None)
-    if specified is not None:
-        wanted.setdefault("mean_mpa", required_mean_mpa(specified))
-    basis = mix.basis
-    if wanted:
-        # Unpacked by hand: a dump would turn the materials inside into mappings only to validate them again.
-        fields = {name: getattr(basis, name) for name in type(basis).model_fields}
-        try:
-            basis = type(basis).model_validate(fields | wanted)
-        except ValidationError as error:
-            raise MixError(*(fault.under("changes") for fault in faults_of(error))) from error
-    return mix.model_copy(update={"basis": basis} | more)
+    besides = {name: value for name, value in changes.items() if name in _BesidesBasis.model_fields}
+    typed = {name: value for name, value in changes.items() if name not in besides}
+    try:
+        read = _BesidesBasis.model_validate(besides)
+        basis = changed_basis(mix.basis, typed, {m.key: m for m in mix.materials()}, mix.name)
+        more = {"late_water": _school(mix, read.late_water)} if read.late_water is not None else {}
+    except (MixError, ValidationError) as error:
+        faults = error.faults if isinstance(error, MixError) else faults_of(error)
+        raise MixError(*(fault.under("changes") for fault in faults)) from error
+    return mix.model_copy(update={"basis": basis, "pack_kg": read.pack_kg or mix.pack_kg} | more)
+
+
+def _school(mix: Mix, school: str) -> LateWater:
+    if school in mix.other_late_water:
+        return mix.other_late_water[school]
+    others = Said("Others than its own: {known}.", known=", ".join(mix.other_late_water))
+    raise MixError(
+        Fault(
+            Code.UNKNOWN,
+            Said("No school of {mix} says “{school}”.", mix=mix.name, school=school),
+            others if mix.other_late_water else "It has no others than its own.",
+            "late_water",
+        )
+    )
 
 
 def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:

@@ -112,9 +112,17 @@ _PLAIN: Final = {
 }
 
 
-_HINTS: Final = {
-    "particle_density_kg_m3": mark("It is in kg/m³, for sand about 2650, for cement 3150. Check the point."),
-    "loose_bulk_kg_m3": mark("It is in kg/m³, for dry sand about 1500, for cement 1500. Check the point."),
+_HINTS: Final[dict[str, Words]] = {
+    "particle_density_kg_m3": Said(
+        "For sand it is about {sand}, for cement {cement}. Check the point and the unit.",
+        sand=Amount(2650.0, "kg/m³"),
+        cement=Amount(3150.0, "kg/m³"),
+    ),
+    "loose_bulk_kg_m3": Said(
+        "For dry sand it is about {sand}, for cement {cement}. Check the point and the unit.",
+        sand=Amount(1500.0, "kg/m³"),
+        cement=Amount(1500.0, "kg/m³"),
+    ),
     "density_kg_l": mark("It is in kg/L, and most cans hold 1.0 to 1.3. Check the point."),
 }
 """Said with a bound broken: densities are copied from labels in other units, or with the point elsewhere."""
@@ -129,11 +137,11 @@ def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
     kind = detail["type"]
     code, sentence = _PLAIN.get(kind, (Code.UNREADABLE, mark("This cannot be read.")))
     said: Words = _NOTHING if kind == "too_short" and path[-1:] == ["shapes"] else sentence
-    hint = ""
+    hint: Words = ""
     if kind.startswith("greater_than"):
-        code, said = Code.OUT_OF_RANGE, Said("This must be at least {bound}.", bound=_bound(context))
+        code, said = Code.OUT_OF_RANGE, Said("This must be at least {bound}.", bound=_bound(context, path))
     elif kind.startswith("less_than"):
-        code, said = Code.OUT_OF_RANGE, Said("This must be at most {bound}.", bound=_bound(context))
+        code, said = Code.OUT_OF_RANGE, Said("This must be at most {bound}.", bound=_bound(context, path))
     elif kind in ("literal_error", "enum"):
         code, said = Code.UNKNOWN, Said("Choose one of: {known}.", known=str(context["expected"]))
     if code == Code.OUT_OF_RANGE:
@@ -141,9 +149,24 @@ def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
     return (Fault(code, said, hint, _dotted(path), _short(detail.get("input"))),)
 
 
-def _bound(context: dict[str, object]) -> Amount:
+_UNITS: Final = {
+    "_kg_m3": "kg/m³",
+    "_kg": "kg",
+    "_mm": "mm",
+    "_l": "L",
+    "_percent": "%",
+    "_mpa": "MPa",
+    "_c": "°C",
+    "_min": "min",
+}
+"""The end of a field's name says its unit; the first that fits counts."""
+
+
+def _bound(context: dict[str, object], path: list[str]) -> Amount:
     bound = next(iter(context.values()))
-    return Amount(float(bound) if isinstance(bound, int | float) else 0.0, "")
+    field = path[-1] if path else ""
+    unit = next((unit for end, unit in _UNITS.items() if field.endswith(end)), "")
+    return Amount(float(bound) if isinstance(bound, int | float) else 0.0, unit)
 
 
 def _dotted(path: list[str]) -> str:

@@ -4,14 +4,12 @@ import math
 from typing import Final, Literal
 
 from keeve.core.errors import Code, Fault, Frozen, LoadError
-from keeve.core.proportions import Proportions
+from keeve.core.proportions import Divide, Proportions
 from keeve.core.said import WHOLE, Amount, Said, Words, mark
 from keeve.core.vessels import Mixer, brim_l
 from keeve.core.working import ARITHMETIC, PRACTICE, Given, Working
 
 Strategy = Literal["whole_bags", "half_bags", "equal", "fewest"]
-Divide = Literal["whole", "half", "any"]
-"""Whether packs stay whole (a premix settles), may be halved (a kit), or need not be kept at all."""
 MOST_LOADS: Final = 500
 """Past this it is not a job for a mixer any more."""
 PLACED_SHARE: Final = 0.8

@@ -7,8 +7,8 @@ from pydantic import Field
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Material
 from keeve.core.procedure import Procedure
-from keeve.core.proportions import Basis
-from keeve.core.quantities import Mass, Minutes, Waste
+from keeve.core.proportions import AnyBasis
+from keeve.core.quantities import Mass, Minutes, Temperature, Waste
 from keeve.core.said import Words
 from keeve.core.standard import Standard
 from keeve.core.vessels import MixerKind
@@ -43,8 +43,8 @@ class LateWater(Frozen):
 class Temperatures(Frozen):
     """Between which temperatures of air and ground the work may be done."""
 
-    low_c: float = Field(ge=-10, le=30)
-    high_c: float = Field(ge=10, le=60)
+    low_c: Temperature = Field(ge=-10, le=30)
+    high_c: Temperature = Field(ge=10, le=60)
     sentence: Words
     source: Words
 
@@ -84,7 +84,7 @@ class Mix(Frozen):
     name: Words
     use: Words
     family: str
-    basis: Basis
+    basis: AnyBasis
     pack_kg: Mass | None = Field(None, le=2000)
     """Size of the binder's bag in use."""
     waste_percent: Waste
@@ -112,7 +112,7 @@ class Mix(Frozen):
 
     def bag_kg(self) -> float | None:
         """Return the mass of one bag of it [kg], if it comes in bags."""
-        return getattr(self.basis, "bag_kg", None) or self.pack_kg
+        return self.basis.own_bag_kg() or self.pack_kg
 
     def materials(self) -> tuple[Material, ...]:
         """Return every dry material of the mix."""

@@ -14,7 +14,6 @@ from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeErr
 from keeve.core.judging import Ratio, judged
 from keeve.core.loads import (
     LEAST_LOAD_SHARE,
-    Divide,
     Limit,
     Split,
     Strategy,
@@ -38,10 +37,6 @@ from keeve.core.working import Working
 _NOTHING_M3: Final = 1e-7
 WATER_CEMENT_WARNING: Final = 0.60
 """Above this nothing that must be strong or outlast frost: common practice, no source."""
-
-
-DIVIDE: Final[dict[str, Divide]] = {"premix bag": "whole", "kit": "half"}
-"""How far the packs of a mix may be divided; others may be divided at will."""
 
 
 class PlanRequest(Frozen):
@@ -186,7 +181,7 @@ def plan(request: PlanRequest) -> Plan:
     if request.ratio_cap is not None:
         proportions = cap_water(proportions, request.ratio_cap)
     # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
-    if not request.unusual_ok and mix.basis.basis != "premix bag":
+    if not request.unusual_ok and mix.basis.judged:
         strange = outside(mix.family, proportions)
         if strange:
             raise MixError(*strange)
@@ -202,14 +197,14 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         loose_m3_per_m3(proportions, request.heaps),
         mix.working_life_min,
         request.place_l_min,
-        getattr(mix.basis, "most_water_share", None),
+        mix.basis.water_share(),
     )
     largest = min(bound, key=lambda limit: limit.volume_m3)
     bags_m3 = _bags_per_m3(mix, proportions)
     left_m3 = need.order_m3 - request.already_m3
     if left_m3 <= _NOTHING_M3:
         raise LoadError(Fault(Code.TOO_SMALL, "Everything on the list is filled already.", "Add to the list."))
-    found = splits(left_m3, largest.volume_m3, bags_m3, divide=DIVIDE.get(mix.basis.basis, "any"))
+    found = splits(left_m3, largest.volume_m3, bags_m3, divide=mix.basis.divide)
     chosen, reason = _choose(request, found, largest, bags_m3)
     cards, loads = _deal(request, proportions, chosen)
     count_of = [sum(1 for load in loads if load.card == i) for i in range(len(cards))]
@@ -235,9 +230,7 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         totals=_totals(cards, count_of),
         water_l=water,
         minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
-        litre_more=water_cost(
-            proportions, cards[0].volume_m3, 1.0, air_entrained=getattr(mix.basis, "air_entrained", False)
-        ),
+        litre_more=water_cost(proportions, cards[0].volume_m3, 1.0, air_entrained=mix.basis.entrains_air()),
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
         warnings=_warnings(mix, proportions, ratios, chosen, cards),
         order_working=order_working(need),
@@ -280,7 +273,7 @@ def _choose(request: PlanRequest, found: tuple[Split, ...], largest: Limit, bags
             )
         )
     if wanted is None:
-        wanted, reason = recommend(found, weighed=request.mix.basis.basis.startswith("powder"))
+        wanted, reason = recommend(found, weighed=request.mix.basis.weighed)
     else:
         reason = mark("Your choice.")
     chosen = next((s for s in found if s.strategy == wanted), None)

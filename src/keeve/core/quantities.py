@@ -9,6 +9,7 @@ from pydantic import BeforeValidator, WithJsonSchema
 from keeve.core.errors import Code, Fault, UnitError
 from keeve.core.reading import (
     read_bulking,
+    read_density_kg_m3,
     read_length_mm,
     read_mass_kg,
     read_measure,
@@ -16,6 +17,8 @@ from keeve.core.reading import (
     read_number,
     read_percent,
     read_ratio,
+    read_strength_mpa,
+    read_temperature_c,
     read_volume_l,
 )
 from keeve.core.said import mark
@@ -105,6 +108,40 @@ Mass = Annotated[
         too_high="That is more than a thousand tonnes: check the unit.",
     ),
     _schema("kg"),
+]
+Strength = Annotated[
+    float,
+    _door(
+        read_strength_mpa,
+        0.0,
+        200.0,
+        too_low="A strength must be more than nothing.",
+        too_high="No concrete of the trade is that strong: check the unit.",
+    ),
+    _schema("MPa"),
+]
+Density = Annotated[
+    float,
+    _door(
+        read_density_kg_m3,
+        0.0,
+        1e6,
+        too_low="This must be more than 0.",
+        too_high="That is far too much: check the figure.",
+    ),
+    _schema("kg/m³"),
+]
+Temperature = Annotated[
+    float,
+    _door(
+        read_temperature_c,
+        -60.0,
+        100.0,
+        too_low="No building is done in such cold: check the scale.",
+        too_high="Water boils there: check the scale.",
+        open_low=False,
+    ),
+    _schema("°C"),
 ]
 Plain = Annotated[
     float,

@@ -6,7 +6,7 @@ from keeve.core.arithmetic import SumError, is_sum, work_out
 from keeve.core.errors import Code, Fault, UnitError
 from keeve.core.field_tests import from_wet_basis_percent, jar_bulking_percent, pan_moisture_percent
 from keeve.core.said import Said, mark
-from keeve.core.units import LENGTH_MM, MASS_KG, PERCENT, PLAIN, VOLUME_L
+from keeve.core.units import DENSITY_KG_M3, LENGTH_MM, MASS_KG, PERCENT, PLAIN, STRENGTH_MPA, VOLUME_L
 
 _GLYPHS = {
     "½": "1/2",
@@ -21,7 +21,22 @@ _GLYPHS = {
 }
 _NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?(?:e[+-]?\d+)?|[.,]\d+"
 _TERM = re.compile(rf"\s*(?P<number>{_NUMBER})\s*(?P<unit>[a-z%]+\d?|[\"'″”′’])?\s*", re.IGNORECASE)
+_PER_UNIT = re.compile(r"(?<![a-z])(kg|lb|g|t|n) ?/ ?(mm2|cm3|m3|ft3|yd3|l)\b")
 _THOUSANDS = re.compile(r"\d,\d{3}(?!\d)")
+
+
+_BARE = re.compile(rf"[-+\d\s.,/*×·()±x{''.join(_GLYPHS)}]+")
+
+
+def is_bare(text: str, *, fraction: bool = False) -> bool:
+    """Return whether a number or a sum is written without a unit; or whether it is one with a fraction in it.
+
+    Common practice, no source.
+
+    >>> is_bare("3*2.4 + 0.6"), is_bare("2 ft"), is_bare("1/2", fraction=True), is_bare("50", fraction=True)
+    (True, False, True, False)
+    """
+    return _BARE.fullmatch(text) is not None and (not fraction or any(c in text for c in ("/", *_GLYPHS)))
 
 
 def _like(example: str) -> Said:
@@ -105,6 +120,7 @@ def read_measure(text: str, units: dict[str, float], default: str, example: str)
     plain = re.sub(r"\b(fl)\s*(oz)\b", r"\1\2", re.sub(r"\s+", " ", plain)).strip()
     plain = re.sub(r"(?<=\d) ?/ ?(?=\d)", "/", plain)
     plain = re.sub(r"\b(cu|cubic)\s+(in|ft|yd|m|cm)\b", r"\g<2>3", plain)
+    plain = _PER_UNIT.sub(r"\1\2", plain)  # the line of a unit, lb/ft³, divides nothing
     plain = re.sub(r"(?<=\d)-(?=\d+/\d)", " ", plain)  # 2-1/2 is two and a half
     plain = re.sub(r"(?<=['′’]) ?- ?(?=\d)", " ", plain)  # and 6'-4" is 6 ft 4 in
     plain = re.sub(r"(?<=\d) ?x ?(?=\d)", "*", plain)
@@ -163,6 +179,49 @@ def read_mass_kg(text: str) -> float:
     42.638
     """
     return read_measure(text, MASS_KG, "kg", mark("25 kg or 94 lb"))
+
+
+def _joined(units: dict[str, float]) -> dict[str, float]:
+    """Return units by the names they have once their dividing line is taken out."""
+    return {name.replace("/", ""): size for name, size in units.items()}
+
+
+_STRENGTHS = _joined(STRENGTH_MPA)
+_DENSITIES = _joined(DENSITY_KG_M3)
+
+
+def read_strength_mpa(text: str) -> float:
+    """Read a strength [MPa]; megapascal are meant when no unit is written. NIST SP 811 for US units.
+
+    >>> read_strength_mpa("28 MPa"), read_strength_mpa("30 N/mm²"), round(read_strength_mpa("4000 psi"), 2)
+    (28.0, 30.0, 27.58)
+    """
+    return read_measure(text, _STRENGTHS, "mpa", mark("28 MPa or 4000 psi"))
+
+
+def read_density_kg_m3(text: str) -> float:
+    """Read a density [kg/m³], meant when no unit is written. NIST SP 811 for US units.
+
+    >>> read_density_kg_m3("1506"), read_density_kg_m3("1.5 kg/L"), round(read_density_kg_m3("94 lb/ft³"), 1)
+    (1506.0, 1500.0, 1505.7)
+    """
+    return read_measure(text, _DENSITIES, "kgm3", mark("1506 kg/m³ or 94 lb/ft³"))
+
+
+_DEGREES = re.compile(r"\s*(?P<number>[-+−]?\s*[\d.,]+)\s*°?\s*(?P<scale>[cf]?)\s*$", re.IGNORECASE)
+
+
+def read_temperature_c(text: str) -> float:
+    """Read a temperature [°C]; degrees Celsius are meant when no scale is written. NIST SP 811.
+
+    >>> read_temperature_c("21 °C"), round(read_temperature_c("70 F"), 1), read_temperature_c("−5")
+    (21.0, 21.1, -5.0)
+    """
+    found = _DEGREES.match(text)
+    if found is None:
+        raise _refuse(text, mark("21 °C or 70 °F"))
+    number = read_number(found["number"].replace("−", "-"))
+    return (number - 32) / 1.8 if found["scale"].lower() == "f" else number
 
 
 def read_percent(text: str) -> float:

@@ -92,7 +92,7 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
         minutes_mixing=plan.minutes_mixing,
         life_min=mix.working_life_min,
         full_m3=min(limit.volume_m3 for limit in plan.limits if limit.bounds_fresh),
-        by_dry_mass=mix.basis.basis == "bio-aggregate",
+        by_dry_mass=mix.basis.by_dry_mass,
         look=_look(mix),
         rescue=rescue,
         more_water=_more_water(plan),

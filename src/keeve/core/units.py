@@ -40,3 +40,11 @@ STRENGTH_MPA: Final = {
     "ksi": 1000 * LB_KG * 9.80665 / (IN_MM * IN_MM),
 }
 """1 psi = 0.006 894 757 MPa."""
+DENSITY_KG_M3: Final = {
+    "kg/m3": 1.0,
+    "t/m3": 1000.0,
+    "kg/l": 1000.0,
+    "g/cm3": 1000.0,
+    "lb/ft3": LB_KG / FT3_M3,
+    "lb/yd3": LB_KG / YD3_M3,
+}

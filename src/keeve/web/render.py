@@ -19,8 +19,9 @@ from jinja2 import ChainableUndefined, Environment, FileSystemLoader, pass_conte
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
 
+from keeve.core.proportions import Beside
 from keeve.core.said import WHOLE, Said, Words, fill, many
-from keeve.core.units import FT3_M3, GAL_L, IN_MM, LB_KG, YD3_M3
+from keeve.core.units import YD3_M3
 from keeve.core.working import Working
 from keeve.store.book_store import OWN
 from keeve.web import drawing, drawing_mix, drawing_shapes
@@ -28,6 +29,7 @@ from keeve.web.deps import NIGHT_COOKIE, get_reader
 from keeve.web.measure import forms
 from keeve.web.security import page_token
 from keeve.words import saying
+from keeve.words.beside import number_beside, unit_beside, without_unit
 from keeve.words.catalogues import script_messages
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader, locale_of
@@ -125,9 +127,15 @@ def _in_whole(context: Context, per_m3: float) -> str:
 
 
 @pass_context
-def _beside(context: Context, unit: forms.Unit) -> str:
+def _beside(context: Context, beside: Beside) -> str:
     """Return the unit that stands beside a field."""
-    return forms.SHOWN_UNIT[unit][1 if context["reader"].us else 0]
+    return unit_beside(beside, context["reader"])
+
+
+@pass_context
+def _plain(context: Context, value: float, beside: Beside) -> str:
+    """Write a number as a field shows it whose unit stands beside it."""
+    return number_beside(value, beside, context["reader"])
 
 
 def _first_big(text: str) -> str:
@@ -148,14 +156,6 @@ def _t(context: Context, msg: str, **values: Any) -> str:
 def _many(context: Context, one: str, other: str, n: int, **values: Any) -> str:
     """Say a count on a page."""
     return put(many(one, other, n, **values), context["reader"])
-
-
-def plain_number(value: float, what: str, reader: Reader) -> str:
-    """Say a label's figure without its unit, in the unit its field shows."""
-    if not reader.us:
-        return f"{value:.4g}"
-    per = {"kg": LB_KG, "yield": FT3_M3 * 1000, "water": GAL_L / 8, "mm": IN_MM}[what]
-    return f"{value / per:.3g}"
 
 
 @pass_context
@@ -192,6 +192,7 @@ def _environment() -> Environment:
         "day": _day,
         "first_big": _first_big,
         "moment": _moment,
+        "plain": _plain,
         "said": _said,
         "said_options": _said_options,
         "strong": _strong,
@@ -207,8 +208,8 @@ def _environment() -> Environment:
         "url_for": _url_for,
         "next_number": lambda: next(_numbers),
         "saying": saying,
-        "saying_plain": plain_number,
         "beside": _beside,
+        "without_unit": without_unit,
         "WHOLE": WHOLE,
         "drawing": drawing,
         "drawing_mix": drawing_mix,

@@ -39,6 +39,8 @@ SAYS: Final[dict[str, tuple[tuple[int, ...], tuple[str, ...]]]] = {
     "tell": ((0,), ()),
     "Ask": ((1, 3), ("label", "hint")),
     "Pick": ((1, 2), ("label",)),
+    "Asked": ((1, 3), ("label", "hint")),
+    "AskedList": ((2, 3), ()),
     "_form": ((1, 2), ()),
 }
 SAYS_MANY: Final = "many"

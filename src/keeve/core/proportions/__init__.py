@@ -1,11 +1,22 @@
-"""However the trade states a mix, here it becomes proportions; after this line nothing asks how."""
+"""However the trade states a mix, here it becomes proportions; after this line nothing asks how.
 
-from typing import Annotated
+A way of stating a mix is one module: its figures, what it asks for, and how it becomes proportions.
+"""
 
-from pydantic import Discriminator
-
-from keeve.core.proportions.base import Constituent, Proportions, WaterRule, WaterWindow, cap_water
+from keeve.core.proportions.any_basis import AnyBasis, read_basis
+from keeve.core.proportions.asked import Asked, AskedList, Beside
+from keeve.core.proportions.base import (
+    BASES,
+    Basis,
+    Constituent,
+    Divide,
+    Proportions,
+    WaterRule,
+    WaterWindow,
+    cap_water,
+)
 from keeve.core.proportions.bio_aggregate import BioAggregate
+from keeve.core.proportions.changing import changed_basis
 from keeve.core.proportions.designed import Designed
 from keeve.core.proportions.kit import Kit
 from keeve.core.proportions.mass_parts import MassParts
@@ -16,25 +27,17 @@ from keeve.core.proportions.premix_bag import PremixBag
 from keeve.core.proportions.ratios import Ratios
 from keeve.core.proportions.volume_parts import VolumeParts
 
-Basis = Annotated[
-    VolumeParts
-    | MassParts
-    | Ratios
-    | Designed
-    | PremixBag
-    | PowderWater
-    | PowderShop
-    | PowderIslands
-    | Kit
-    | BioAggregate,
-    Discriminator("basis"),
-]
-
 __all__ = [
+    "BASES",
+    "AnyBasis",
+    "Asked",
+    "AskedList",
     "Basis",
+    "Beside",
     "BioAggregate",
     "Constituent",
     "Designed",
+    "Divide",
     "Kit",
     "MassParts",
     "PowderIslands",
@@ -47,4 +50,6 @@ __all__ = [
     "WaterRule",
     "WaterWindow",
     "cap_water",
+    "changed_basis",
+    "read_basis",
 ]

@@ -1,14 +1,15 @@
 """The one thing every way of stating a mix is reduced to: kilograms per cubic metre of fresh mix."""
 
 from collections.abc import Sequence
-from typing import Literal, NamedTuple
+from typing import Any, ClassVar, Final, Literal, NamedTuple
 
 from pydantic import model_validator
 
 from keeve.core import quantities
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import CEMENTITIOUS, Material
-from keeve.core.said import WHOLE, Amount, Said, Words
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.said import WHOLE, Amount, Said, Words, mark
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -45,6 +46,10 @@ class WaterWindow(NamedTuple):
     def times(self, factor: float) -> "WaterWindow":
         """Return the window for `factor` times as much mix."""
         return WaterWindow(self.low * factor, self.target * factor, self.high * factor)
+
+
+Divide = Literal["whole", "half", "any"]
+"""Whether packs stay whole (a premix settles), may be halved (a kit), or need not be kept at all."""
 
 
 def part_given(what: str, material: Material, parts: float) -> tuple[Given, Given]:
@@ -87,6 +92,9 @@ def refuse_unordered(low: float, target: float, high: float, field: str = "water
         )
 
 
+WATER_LABELS: Final = (mark("Water, least"), mark("Water, right"), mark("Water, never past"))
+
+
 class WaterRule(Frozen):
     """Free water where the mix itself does not state it."""
 
@@ -100,6 +108,16 @@ class WaterRule(Frozen):
     def _rises(self) -> "WaterRule":
         refuse_unordered(self.low, self.target, self.high, "target")
         return self
+
+    def asked(self) -> tuple[Asked, ...]:
+        """List its three figures, as a mix that holds it as `water` asks for them."""
+        per = mark("kg to a kg of dry solids") if self.per == "kg dry solids" else mark("kg in a cubic metre")
+        low, target, high = WATER_LABELS
+        return (
+            Asked("water.low", low, hint=per, job=False),
+            Asked("water.target", target, hint=per, job=False),
+            Asked("water.high", high, hint=per, job=False),
+        )
 
     def given(self) -> Given:
         """Return what a working prints of the rule."""
@@ -172,6 +190,69 @@ class Proportions(Frozen):
     def volume_m3(self) -> float:
         """Sum of the absolute volumes [m³]; one, for a mix that closes. Plain arithmetic."""
         return sum(c.solid_m3 for c in self.constituents) + self.water.target / 1000 + self.air
+
+
+BASES: dict[str, type["Basis"]] = {}
+"""Every way of stating a mix by its name; each enters itself when its module is read."""
+
+
+class Basis(Frozen):
+    """One way of stating a mix. All that the house must know about it, it answers here."""
+
+    basis: str
+    divide: ClassVar[Divide] = "any"
+    """How far the packs of such a mix may be divided."""
+    judged: ClassVar[bool] = True
+    """Whether it must keep to the envelope of its family; a label's rounding may leave it."""
+    weighed: ClassVar[bool] = False
+    """Whether it is usually weighed out, so that loads all alike are no trouble."""
+    by_dry_mass: ClassVar[bool] = False
+    """Whether the placed volume follows the dry mass alone, whatever the water."""
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **_: Any) -> None:
+        BASES[cls.model_fields["basis"].default] = cls
+
+    def materials(self) -> tuple[Material, ...]:
+        """Return the dry materials."""
+        raise NotImplementedError
+
+    def proportions(self) -> Proportions:
+        """Reduce the mix to masses per cubic metre of fresh mix, its water and its air.
+
+        Raises
+        ------
+        MixError : such a mix cannot be made
+        """
+        raise NotImplementedError
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        return ()
+
+    def understood(self, typed: dict[str, Any]) -> dict[str, Any]:
+        """Return figures as typed with what follows from them: one may stand for another."""
+        return typed
+
+    def own_bag_kg(self) -> float | None:
+        """Mass of the pack the mix itself names [kg]."""
+        return None
+
+    def pack_l(self) -> float:
+        """Fresh volume of one pack that is not divided [L]; 0 where any amount can be mixed."""
+        return 0.0
+
+    def entrains_air(self) -> bool:
+        """Whether air is entrained on purpose."""
+        return False
+
+    def water_share(self) -> float | None:
+        """How full of water the vessel may be before the powder goes in [-]; nothing where it does not matter."""
+        return None
+
+    def sand_as(self) -> str:
+        """Say how parts of sand by volume are meant; empty for a mix that has none."""
+        return ""
 
 
 def cap_water(proportions: Proportions, ratio_cap: float) -> Proportions:

@@ -1,28 +1,30 @@
 """Hemp-lime: hemp, binder and sand by mass, the volume from the hemp that a placed cubic metre holds."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
 from keeve.core import quantities
-from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.errors import Code, Fault, MixError
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
-from keeve.core.said import WHOLE, Said
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import WATER_LABELS, Basis, Constituent, Proportions, WaterWindow
+from keeve.core.said import WHOLE, Said, mark
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import PRACTICE, Given, Working
 
 
-class BioAggregate(Frozen):
+class BioAggregate(Basis):
     """Hemp : binder : sand by mass, placed and tamped."""
 
     basis: Literal["bio-aggregate"] = "bio-aggregate"
+    by_dry_mass: ClassVar[bool] = True
     hemp: Material
     binder: Material
     sand: Material | None = None
     binder_to_hemp: quantities.Ratio = Field(le=5)
     sand_to_hemp: quantities.NoneOrSome = Field(0.0, le=5)
-    placed_kg_m3: quantities.Plain = Field(110, ge=60, le=200)
+    placed_kg_m3: quantities.Density = Field(110, ge=60, le=200)
     """Hemp in a cubic metre of placed wall; learned from the first measured lift."""
     water_low: quantities.Ratio
     water_target: quantities.Ratio
@@ -32,6 +34,19 @@ class BioAggregate(Frozen):
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
         return (self.binder, self.hemp, *((self.sand,) if self.sand else ()))
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        low, target, high = WATER_LABELS
+        by_mass, to = mark("by mass"), mark("to hemp and binder")
+        return (
+            Asked("binder_to_hemp", "Binder to 1 of hemp", hint=by_mass, job=False),
+            Asked("sand_to_hemp", "Sand to 1 of hemp", hint=by_mass, job=False),
+            Asked("placed_kg_m3", "Hemp in the wall as placed", "density", "From a measured lift."),
+            Asked("water_low", low, hint=to, job=False),
+            Asked("water_target", target, hint=to, job=False),
+            Asked("water_high", high, hint=to, job=False),
+        )
 
     def proportions(self) -> Proportions:
         """Reduce the parts to masses per placed cubic metre.

@@ -1,15 +1,16 @@
 """Designed concrete: strength, slump, stone and exposure become masses by the method of ACI 211.1."""
 
 import math
-from typing import Final, Literal
+from typing import Any, Final, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from keeve.core import quantities
-from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.errors import Code, Fault, MixError
 from keeve.core.material import Material
 from keeve.core.proportions import aci_tables as tables
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import Basis, Constituent, Proportions, WaterWindow
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
@@ -78,19 +79,52 @@ def trial_water_kg_m3(water_kg_m3: float, slump_gain_mm: float, air_gain_percent
     return water_kg_m3 + 6 * slump_gain_mm / 25 - 3 * air_gain_percent
 
 
-class Designed(Frozen):
+_YES_NO: Final = (("false", mark("no")), ("true", mark("yes")))
+_SECTION: Final = (("false", mark("ordinary")), ("true", mark("thin")))
+_EXPOSURE: Final = (
+    ("none", mark("none")),
+    ("mild", mark("mild")),
+    ("moderate", mark("wet and frost")),
+    ("severe", mark("severe: wet, frost, salt")),
+)
+_ATTACK: Final = (("none", mark("nothing")), ("sulfate or seawater", mark("sulfate or seawater")))
+_SHAPE: Final = tuple(
+    (shape, shape) for shape in (mark("crushed"), mark("sub-angular"), mark("part crushed"), mark("rounded"))
+)
+_SAND_BY: Final = tuple((way, way) for way in (mark("absolute volume"), mark("fresh density")))
+ASKED: Final = (
+    Asked("specified_mpa", "Specified strength", "strength", "Without a test record the mean follows."),
+    Asked("mean_mpa", "Mean strength, cylinder", "strength", "At 28 days; goes before."),
+    Asked("slump_mm", "Slump", "near"),
+    Asked("stone_mm", "Largest stone", "near"),
+    Asked("fineness_modulus", "Fineness of the sand", hint="Fineness modulus, 2.4 to 3.0"),
+    Asked("rodded_kg_m3", "Stone, dry-rodded", "density", job=False),
+    Asked("exposure", "Weather on it", options=_EXPOSURE),
+    Asked("air_entrained", "Air entrained", options=_YES_NO),
+    Asked("attack", "Attacked by", options=_ATTACK),
+    Asked("thin_section", "Section", options=_SECTION),
+    Asked("stone_shape", "Stone", options=_SHAPE),
+    Asked("sand_by", "Sand by", options=_SAND_BY),
+    Asked("trial_slump_mm", "Trial load slumped", "near", "Corrects the water, w/c held."),
+    Asked("trial_air_percent", "Trial load had air", "%"),
+)
+
+
+class Designed(Basis):
     """What the concrete must do, and what it is made of."""
 
     basis: Literal["designed"] = "designed"
     cement: Material
     sand: Material
     stone: Material
-    mean_mpa: quantities.Plain = Field(le=200)
-    """Mean cylinder strength at 28 days."""
+    mean_mpa: quantities.Strength | None = None
+    """Mean cylinder strength at 28 days; empty follows from the specified one."""
+    specified_mpa: quantities.Strength | None = None
+    """Specified cylinder strength, for want of a test record."""
     slump_mm: quantities.Length = Field(le=400)
     stone_mm: quantities.Length = Field(le=500)
     fineness_modulus: quantities.Plain = Field(le=10)
-    rodded_kg_m3: quantities.Plain = Field(1600, ge=1000, le=2200)
+    rodded_kg_m3: quantities.Density = Field(1600, ge=1000, le=2200)
     """Dry-rodded bulk density of the stone."""
     air_entrained: bool = False
     exposure: tables.Exposure = "none"
@@ -110,6 +144,29 @@ class Designed(Frozen):
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
         return (self.cement, self.sand, self.stone)
+
+    @model_validator(mode="after")
+    def _has_an_aim(self) -> "Designed":
+        if self.mean_mpa is None and self.specified_mpa is None:
+            raise MixError(Fault(Code.MISSING, "How strong must it be?", "Write its mean strength.", "mean_mpa"))
+        return self
+
+    def aim_mpa(self) -> float:
+        """Mean strength to aim at [MPa], as `required_mean_mpa` where only the specified one is known."""
+        return self.mean_mpa if self.mean_mpa is not None else required_mean_mpa(self.specified_mpa or 0.0)
+
+    def understood(self, typed: dict[str, Any]) -> dict[str, Any]:
+        """Let the mean follow from a specified strength that comes without one."""
+        follows = "specified_mpa" in typed and "mean_mpa" not in typed
+        return typed | {"mean_mpa": None} if follows else typed
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        return ASKED
+
+    def entrains_air(self) -> bool:
+        """Whether air is entrained on purpose."""
+        return self.air_entrained
 
     def cap(self) -> float | None:
         """Highest water-cement ratio the exposure permits [-]. ACI 211.1-91 table 6.3.4(b), from memory."""
@@ -219,9 +276,9 @@ class Designed(Frozen):
         return percent / 100
 
     def _ratio(self, steps: list[Working]) -> float:
-        exact = tables.water_cement(self.mean_mpa, air_entrained=self.air_entrained)
+        exact = tables.water_cement(self.aim_mpa(), air_entrained=self.air_entrained)
         ratio = math.floor(exact * 100 + 1e-9) / 100
-        given: tuple[Given, ...] = (Given("mean strength", self.mean_mpa, "MPa"), Given("table", exact, ""))
+        given: tuple[Given, ...] = (Given("mean strength", self.aim_mpa(), "MPa"), Given("table", exact, ""))
         cap = self.cap()
         if cap is not None:
             given = (*given, Given("highest for the exposure", cap, ""))

@@ -1,14 +1,24 @@
 """Kits: fixed parts of packs that only work together, and the water for one of them."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field, model_validator
 
 from keeve.core import quantities
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, part_given, refuse_unordered
-from keeve.core.said import WHOLE, Said
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import (
+    WATER_LABELS,
+    Basis,
+    Constituent,
+    Divide,
+    Proportions,
+    WaterWindow,
+    part_given,
+    refuse_unordered,
+)
+from keeve.core.said import WHOLE, Said, mark
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -26,10 +36,11 @@ class KitPart(Frozen):
         return self.mass_kg / (1 + self.material.held_water_percent / 100)
 
 
-class Kit(Frozen):
+class Kit(Basis):
     """A kit with its water; the volume follows from solids, water and air."""
 
     basis: Literal["kit"] = "kit"
+    divide: ClassVar[Divide] = "half"
     parts: tuple[KitPart, ...] = Field(min_length=2)
     """The pack that is counted comes first."""
     water_low_l: quantities.Volume
@@ -43,8 +54,7 @@ class Kit(Frozen):
         refuse_unordered(self.water_low_l, self.water_target_l, self.water_high_l)
         return self
 
-    @property
-    def bag_kg(self) -> float:
+    def own_bag_kg(self) -> float:
         """Dry mass of the pack that is counted [kg]."""
         return self.parts[0].dry_kg
 
@@ -56,7 +66,19 @@ class Kit(Frozen):
         """Return the dry materials."""
         return tuple(p.material for p in self.parts)
 
-    def kit_l(self) -> float:
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        low, target, high = WATER_LABELS
+        for_one = mark("for one kit")
+        return (
+            AskedList("parts", "mass_kg", "Packs of one kit, the one that is counted first.", "Pack holds", "mass"),
+            Asked("water_low_l", low, "water", for_one),
+            Asked("water_target_l", target, "water", for_one),
+            Asked("water_high_l", high, "water", for_one),
+            Asked("air_percent", "Air", "%", job=False),
+        )
+
+    def pack_l(self) -> float:
         """Fresh volume of one kit [L]. Absolute volumes, plain arithmetic."""
         solid_l = sum(p.dry_kg / p.material.particle_density_kg_m3 for p in self.parts) * 1000
         water_l = (self.water_target_l + self.held_l()) * 1000 / WATER_KG_M3
@@ -77,7 +99,7 @@ class Kit(Frozen):
         ----------
         Absolute volumes, plain arithmetic.
         """
-        kits_m3, held_l = 1000 / self.kit_l(), self.held_l()
+        kits_m3, held_l = 1000 / self.pack_l(), self.held_l()
         working = Working(
             figure=Said("Kits in {where}", where=WHOLE),
             formula="1000 / ((Σ m/ρ + water) / (1 − air))",

@@ -7,7 +7,8 @@ from pydantic import Field
 from keeve.core import quantities
 from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close, part_given
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import Basis, Constituent, Part, Proportions, WaterRule, close, part_given
 from keeve.core.said import WHOLE, Said, mark
 from keeve.core.working import Given, Working
 
@@ -19,7 +20,7 @@ class FibreDose(Frozen):
     kg_m3: quantities.Plain = Field(le=50)
 
 
-class MassParts(Frozen):
+class MassParts(Basis):
     """Parts by dry mass."""
 
     basis: Literal["mass parts"] = "mass parts"
@@ -32,6 +33,17 @@ class MassParts(Frozen):
         """Return the dry materials."""
         found = tuple(p.material for p in self.parts)
         return (*found, self.fibre.material) if self.fibre else found
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        per_m3 = mark("kg in a cubic metre")
+        fibre = (Asked("fibre.kg_m3", self.fibre.material.name, hint=per_m3, job=False),) if self.fibre else ()
+        return (
+            AskedList("parts", "parts", "Parts by dry mass.", "Parts"),
+            *fibre,
+            *self.water.asked(),
+            Asked("air_percent", "Air", "%", job=False),
+        )
 
     def proportions(self) -> Proportions:
         """Reduce the parts to masses per cubic metre.

@@ -1,13 +1,13 @@
 """Plaster by islands: powder scattered on water until it stands dry over part of the surface; no scale."""
 
-from typing import Final, Literal
+from typing import ClassVar, Final, Literal
 
 from pydantic import Field
 
 from keeve.core import quantities
-from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import Basis, Constituent, Proportions, WaterWindow
 from keeve.core.said import WHOLE, Amount, Said
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
@@ -48,12 +48,13 @@ def islands_water_to_powder(
     return (1 / bed - 1 / particle_density_kg_m3) * WATER_KG_M3
 
 
-class PowderIslands(Frozen):
+class PowderIslands(Basis):
     """A powder scattered on its water by eye."""
 
     basis: Literal["powder by islands"] = "powder by islands"
+    weighed: ClassVar[bool] = True
     material: Material
-    settled_kg_m3: quantities.Plain = Field(1100, ge=500, le=2000)
+    settled_kg_m3: quantities.Density = Field(1100, ge=500, le=2000)
     """Bulk density of the powder once it has settled in the bag; the material's own is sifted."""
     cover_percent: quantities.Share = Field(50, ge=33, le=67)
     """Share of the surface the dry islands cover when no more powder goes in."""
@@ -65,6 +66,18 @@ class PowderIslands(Frozen):
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
         return (self.material,)
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        return (
+            Asked("cover_percent", "Islands cover", "%", "of the surface: a third to two thirds"),
+            Asked("settled_kg_m3", "Powder, settled", "density", job=False),
+            Asked("air_percent", "Air", "%", job=False),
+        )
+
+    def water_share(self) -> float:
+        """How full of water the bucket may be before the powder goes in [-]."""
+        return self.most_water_share
 
     def water_to_powder(self, cover_percent: float) -> float:
         """Return w/p [kg/kg] at a cover [%], as `islands_water_to_powder`."""

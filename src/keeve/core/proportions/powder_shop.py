@@ -1,13 +1,13 @@
 """Plaster by the shop's measure: so many pounds to a quart, with the roundings of the rule laid open."""
 
-from typing import Final, Literal
+from typing import ClassVar, Final, Literal
 
 from pydantic import Field, model_validator
 
 from keeve.core import quantities
-from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import Basis, Constituent, Proportions, WaterWindow
 from keeve.core.proportions.powder_water import check_water_to_powder
 from keeve.core.said import WHOLE, Said, percent
 from keeve.core.units import GAL_L, LB_KG, WATER_KG_M3, YD3_M3
@@ -18,10 +18,11 @@ RULE_WATER_KG: Final = 2 * LB_KG
 """What the rule takes a US quart of water to weigh; it is 2.08 lb."""
 
 
-class PowderShop(Frozen):
+class PowderShop(Basis):
     """A mass of powder to a jug of water, and the volume the rule says they make."""
 
     basis: Literal["powder by shop volume"] = "powder by shop volume"
+    weighed: ClassVar[bool] = True
     material: Material
     powder_kg: quantities.Mass = Field(le=100)
     water_l: quantities.Volume = Field(le=100)
@@ -44,6 +45,15 @@ class PowderShop(Frozen):
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
         return (self.material,)
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        return (
+            Asked("powder_kg", "Powder", "mass"),
+            Asked("water_l", "to water", "water"),
+            Asked("rule_yield_l", "The rule says it makes", "water", job=False),
+            Asked("air_percent", "Air", "%", job=False),
+        )
 
     def made_l(self) -> float:
         """Fresh volume of one jug's worth [L]. Absolute volumes, plain arithmetic."""

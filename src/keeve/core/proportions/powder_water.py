@@ -1,14 +1,15 @@
 """Plaster: powder and water by mass, by water ÷ powder or by consistency number."""
 
 import re
-from typing import Annotated, Any, Final, Literal
+from typing import Annotated, Any, ClassVar, Final, Literal
 
 from pydantic import BeforeValidator, Field, WithJsonSchema
 
 from keeve.core import quantities
-from keeve.core.errors import Code, Fault, Frozen, MixError, UnitError
+from keeve.core.errors import Code, Fault, MixError, UnitError
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import Basis, Constituent, Proportions, WaterWindow
 from keeve.core.reading import read_mass_kg, read_number, read_volume_l
 from keeve.core.said import WHOLE, Amount, Said
 from keeve.core.units import WATER_KG_M3
@@ -155,10 +156,11 @@ WaterToPowder = Annotated[
 ]
 
 
-class PowderWater(Frozen):
+class PowderWater(Basis):
     """A powder and its water by mass."""
 
     basis: Literal["powder and water"] = "powder and water"
+    weighed: ClassVar[bool] = True
     material: Material
     water_to_powder: WaterToPowder
     spread: quantities.NoneOrSome = Field(0.02, le=0.1)
@@ -168,6 +170,19 @@ class PowderWater(Frozen):
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
         return (self.material,)
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        return (
+            Asked(
+                "water_to_powder",
+                "Water to 100 of powder",
+                "per 100",
+                "The label’s number, such as 70; or 0.70; or 3 lb to the quart.",
+            ),
+            Asked("spread", "May stray by", hint="of w/p, to either side", job=False),
+            Asked("air_percent", "Air", "%", job=False),
+        )
 
     def proportions(self) -> Proportions:
         """Reduce powder and water to masses per cubic metre.

@@ -1,12 +1,21 @@
 """Mixes that come complete in a bag: only water is added."""
 
-from typing import Final, Literal
+from typing import ClassVar, Final, Literal
 
 from pydantic import model_validator
 
-from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.errors import Code, Fault, MixError
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, refuse_unordered
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import (
+    WATER_LABELS,
+    Basis,
+    Constituent,
+    Divide,
+    Proportions,
+    WaterWindow,
+    refuse_unordered,
+)
 from keeve.core.quantities import Mass, Volume
 from keeve.core.said import WHOLE, Said, mark, measured
 from keeve.core.units import WATER_KG_M3
@@ -16,10 +25,12 @@ LEAST_AIR: Final = -0.05
 """Below this no rounding on a label explains the yield."""
 
 
-class PremixBag(Frozen):
+class PremixBag(Basis):
     """A bag as its label states it."""
 
     basis: Literal["premix bag"] = "premix bag"
+    divide: ClassVar[Divide] = "whole"
+    judged: ClassVar[bool] = False
     material: Material
     bag_kg: Mass
     yield_l: Volume
@@ -59,6 +70,25 @@ class PremixBag(Frozen):
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
         return (self.material,)
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        low, target, high = WATER_LABELS
+        return (
+            Asked("bag_kg", "Bag holds", "mass"),
+            Asked("yield_l", "One bag makes", "yield"),
+            Asked("water_low_l", low, "water"),
+            Asked("water_target_l", target, "water"),
+            Asked("water_high_l", high, "water"),
+        )
+
+    def own_bag_kg(self) -> float:
+        """Mass of the bag [kg]."""
+        return self.bag_kg
+
+    def pack_l(self) -> float:
+        """Fresh volume of one bag [L]."""
+        return self.yield_l
 
     def proportions(self) -> Proportions:
         """Reduce the label to masses per cubic metre.

@@ -7,7 +7,8 @@ from pydantic import Field, model_validator
 from keeve.core import quantities
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Proportions, WaterWindow, part_given
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import WATER_LABELS, Basis, Constituent, Proportions, WaterWindow, part_given
 from keeve.core.said import WHOLE, Amount, Said, mark, percent
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
@@ -24,7 +25,7 @@ class ShareOf(Frozen):
     ratio: quantities.Ratio
 
 
-class Ratios(Frozen):
+class Ratios(Basis):
     """Everything by mass on the cementitious; the air may be designed voids."""
 
     basis: Literal["ratios"] = "ratios"
@@ -76,6 +77,19 @@ class Ratios(Frozen):
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
         return tuple(share.material for share in (*self.cementitious, *self.others))
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        low, _, high = WATER_LABELS
+        to = mark("to the cementitious")
+        return (
+            AskedList("cementitious", "ratio", "Shares of the cementitious; together they make 1.", "Share"),
+            AskedList("others", "ratio", "The rest, as a ratio to the cementitious.", "Ratio"),
+            Asked("water_low", low, hint=to, job=False),
+            Asked("water_target", "Water to cementitious"),
+            Asked("water_high", high, hint=to, job=False),
+            Asked("air_percent", "Air or voids", "%"),
+        )
 
     def proportions(self) -> Proportions:
         """Reduce the ratios to masses per cubic metre.

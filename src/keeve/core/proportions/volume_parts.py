@@ -5,20 +5,20 @@ from typing import Literal
 from pydantic import Field
 
 from keeve.core import quantities
-from keeve.core.errors import Frozen
 from keeve.core.material import Material
-from keeve.core.proportions.base import Constituent, Part, Proportions, WaterRule, close, part_given
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import Basis, Constituent, Part, Proportions, WaterRule, close, part_given
 from keeve.core.said import WHOLE, Said, mark
 from keeve.core.working import Given, Working
 
 
-class VolumeParts(Frozen):
+class VolumeParts(Basis):
     """Parts by volume, with the state of the sand and the weight of a gauge of cement said."""
 
     basis: Literal["volume parts"] = "volume parts"
     parts: tuple[Part, ...] = Field(min_length=1)
     sand_state: Literal["damp loose", "dry loose"]
-    cement_bulk_kg_m3: quantities.Plain | None = Field(None, ge=800, le=1700)
+    cement_bulk_kg_m3: quantities.Density | None = Field(None, ge=800, le=1700)
     """Mass of a cubic metre of cement as gauged; empty takes the material's own."""
     water: WaterRule
     air_percent: quantities.Air
@@ -26,6 +26,28 @@ class VolumeParts(Frozen):
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
         return tuple(p.material for p in self.parts)
+
+    def asked(self) -> tuple[Asked | AskedList, ...]:
+        """List what a person may set, in the order a form shows it."""
+        states = (("damp loose", mark("damp, as it lies")), ("dry loose", mark("dry: damp gets more")))
+        settled = ("1506", mark("settled: 94 lb to the ft³"))
+        bulks = (settled, ("1440", mark("usual: 50 kg to 34.7 L")), ("1000", mark("fluffy, just poured")))
+        gauged = mark("Cement in the gauge")
+        gauge = (
+            Asked("cement_bulk_kg_m3", gauged, options=bulks, own=False),
+            Asked("cement_bulk_kg_m3", gauged, "density", "Empty: as its material says.", job=False),
+        )
+        return (
+            AskedList("parts", "parts", "Parts by volume, level gauges.", "Parts"),
+            Asked("sand_state", "The parts of sand are", options=states),
+            *(gauge if any(m.role == "cement" for m in self.materials()) else ()),
+            *self.water.asked(),
+            Asked("air_percent", "Air", "%", job=False),
+        )
+
+    def sand_as(self) -> str:
+        """Say how parts of sand by volume are meant."""
+        return self.sand_state
 
     def proportions(self) -> Proportions:
         """Reduce the parts to masses per cubic metre.

@@ -4,7 +4,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, HTTPException, Query, Request
 from fastapi.responses import JSONResponse, Response
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from keeve.catalogue import JobSheet, SandResult, SandTest, judge_sand, load_catalogue, resolve
 from keeve.catalogue.trying import Tried
@@ -22,10 +22,13 @@ from keeve.web.deps import ReadBy, Shelf, as_view, get_reader, shelf_for
 from keeve.web.measure.take_off import how_far
 from keeve.web.render import page
 from keeve.web.shared.routes import answer_values
+from keeve.words.beside import with_units
 from keeve.words.putting import put
 
 router = APIRouter(tags=["plan"])
 
+Sheet = Annotated[JobSheet, BeforeValidator(with_units)]
+"""A job sheet, as a program writes it or as a page sends it."""
 _REFUSED: dict[int | str, dict[str, Any]] = {
     422: {
         "description": "The trade refuses: one sentence for each fault, with the field it belongs to.",
@@ -75,7 +78,7 @@ class Reading(Frozen):
 
     role: str = Field(max_length=20, description="role of the constituent, water or admixture")
     wanted_kg: float = Field(gt=0, le=1e6)
-    weighed: Mass
+    weighed: Annotated[Mass, BeforeValidator(with_units)]
 
 
 @router.post("/api/weighed", name="api_weighed", responses=_REFUSED)
@@ -100,7 +103,7 @@ class Measured(Frozen):
 
 
 @router.post("/api/take-off", name="api_take_off", responses=_REFUSED)
-def api_take_off(request: Request, sheet: JobSheet) -> Measured:
+def api_take_off(request: Request, sheet: Sheet) -> Measured:
     """Measure a job: volumes, what each measure's doubt does to them, and how far the material at hand goes."""
     full = resolve(sheet, shelf_for(request, sheet))
     result = plan(full)
@@ -110,7 +113,7 @@ def api_take_off(request: Request, sheet: JobSheet) -> Measured:
 @router.post("/api/plan", name="api_plan", response_model=Ticket, responses=_REFUSED)
 def api_plan(
     request: Request,
-    sheet: JobSheet,
+    sheet: Sheet,
     view: Annotated[str | None, Query(max_length=10, description="draw a station's answer instead of JSON")] = None,
     job_id: Annotated[str, Query(max_length=40, description="job the drawn answer links to")] = "-",
 ) -> Response:

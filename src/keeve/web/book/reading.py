@@ -47,7 +47,7 @@ def read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> Read:
     TradeError : the mix cannot be made
     """
     made = mix.basis.proportions()
-    strange = () if mix.basis.basis == "premix bag" else outside(mix.family, made)
+    strange = outside(mix.family, made) if mix.basis.judged else ()
     whole_m3 = YD3_M3 if reader.us else 1.0
     return Read(
         mix=mix,
@@ -55,7 +55,7 @@ def read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> Read:
         portions=portions(mix, made, gauge, whole_m3),
         suited=shelf.mixers_for(mix),
         bagged=mix.bagged().name,
-        sand_state=getattr(mix.basis, "sand_state", ""),
+        sand_state=mix.basis.sand_as(),
         doubts=(*doubts(mix), *(fault.sentence for fault in strange)),
     )
 

@@ -21,11 +21,12 @@ from keeve.web.book.reading import differences, read, try_read
 from keeve.web.deps import AtDesk, Book, CannotBeRead, ReadBy, Shelf, get_reader
 from keeve.web.faults import fault_rows
 from keeve.web.files import as_file
-from keeve.web.render import page, plain_number
+from keeve.web.render import page
 from keeve.web.security import OwnPage
-from keeve.web.shared.writes import Write, written
+from keeve.web.shared.asked import asked_fields
+from keeve.web.shared.writes import Typed, Write, written
 from keeve.words.putting import t
-from keeve.words.reader import METRIC, Reader
+from keeve.words.reader import METRIC
 
 router = APIRouter(include_in_schema=False)
 NO_MIX: Final = mark("There is no such mix in the book. It may have been put away, or the address was cut short.")
@@ -133,6 +134,7 @@ def change_mix(request: Request, own: Own, shelf: Shelf, reader: ReadBy) -> Resp
     """Show a mix of the crew's own with everything that may be changed, and what comes of it."""
     base = _base_of(own)
     answer, faults = _tried(base, own.key, own.entry, shelf)
+    typed = own.entry.get("basis")
     gauge = _gauge(shelf, None)
     return page(
         request,
@@ -143,27 +145,13 @@ def change_mix(request: Request, own: Own, shelf: Shelf, reader: ReadBy) -> Resp
         changed=answer or (Mix.model_validate(own.document) if own.document else base),
         shelf=shelf,
         choices=[(m.key, m.name) for m in shelf.materials.values() if m.role != "premix" or m in base.materials()],
-        rows_of_base=_rows(base, reader),
+        asked=asked_fields(base.basis, typed if isinstance(typed, dict) else {}, "basis", reader, for_job=False),
+        bagged=base.bagged().name if base.basis.own_bag_kg() is None else "",
         materials_of_base={m.key: m for m in base.materials()} | shelf.materials,
         faults=fault_rows(faults, reader),
         one=try_read(answer, shelf, gauge, reader) if answer else None,
         gauge=gauge,
     )
-
-
-_AMOUNTS = {"parts": ("parts", "mass_kg"), "cementitious": ("ratio",), "others": ("ratio",)}
-
-
-def _rows(base: Mix, reader: Reader) -> dict[str, list[dict[str, str]]]:
-    """Write out the constituents of a mix as the form's rows show them."""
-    found: dict[str, list[dict[str, str]]] = {}
-    for name, amounts in _AMOUNTS.items():
-        for row in getattr(base.basis, name, ()):
-            amount = next(a for a in amounts if hasattr(row, a))
-            value = getattr(row, amount)
-            said = plain_number(value, "kg", reader) if amount == "mass_kg" else f"{value:.6g}"
-            found.setdefault(name, []).append({"material": row.material.key, amount: said})
-    return found
 
 
 def _tried(base: Mix, key: str, entry: dict[str, Any], shelf: Catalogue) -> tuple[Mix | None, tuple[Fault, ...]]:
@@ -174,9 +162,7 @@ def _tried(base: Mix, key: str, entry: dict[str, Any], shelf: Catalogue) -> tupl
 
 
 @router.post("/book/{key}/try", name="try_mix")
-def try_mix(
-    request: Request, own: Own, shelf: Shelf, reader: ReadBy, entry: Annotated[dict[str, Any], Body()]
-) -> Response:
+def try_mix(request: Request, own: Own, shelf: Shelf, reader: ReadBy, entry: Annotated[Typed, Body()]) -> Response:
     """Work out a mix as it is typed; keeps nothing."""
     mix = read_own_mix(_base_of(own), own.key, pruned(entry), shelf)
     gauge = _gauge(shelf, None)

@@ -17,7 +17,7 @@ from keeve.web.deps import AtDesk, Book, ReadBy, Shelf
 from keeve.web.faults import fault_rows
 from keeve.web.render import page
 from keeve.web.security import OwnPage
-from keeve.web.shared.writes import Write, written
+from keeve.web.shared.writes import Typed, Write, written
 
 router = APIRouter(include_in_schema=False)
 _SERIES = ("9.5", "4.75", "2.36", "1.18", "0.6", "0.3", "0.15")
@@ -84,7 +84,7 @@ def sand(request: Request, row: Sand, shelf: Shelf, reader: ReadBy) -> Response:
 
 
 @router.post("/book/own/sands/{key}/try", name="try_sand")
-def try_one(request: Request, row: Sand, shelf: Shelf, entry: Annotated[dict[str, Any], Body()]) -> Response:
+def try_one(request: Request, row: Sand, shelf: Shelf, entry: Annotated[Typed, Body()]) -> Response:
     """Judge a sand test as it is typed; keeps nothing."""
     result, faults = try_sand(entry, shelf)
     if result is None:

@@ -1,20 +1,10 @@
 """What stands in the form of each shape: its name, its fields, and when a field is asked for."""
 
 from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Final
 
+from keeve.core.proportions import Beside
 from keeve.core.said import Said, Words, mark
-
-Unit = Literal["far", "near", "litres", "area", "mass", ""]
-SHOWN_UNIT: Final[dict[Unit, tuple[str, str]]] = {
-    "far": ("m", "ft"),
-    "near": ("mm", "in"),
-    "litres": ("L", "gal"),
-    "area": ("m²", "ft²"),
-    "mass": ("kg", "lb"),
-    "": ("", ""),
-}
-"""Unit that stands beside a field, metric and US."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,7 +13,7 @@ class Ask:
 
     name: str
     label: str
-    unit: Unit = "near"
+    unit: Beside = "near"
     hint: str = ""
     when: tuple[str, ...] = ()
     """Ways of the shape for which it is asked; empty for all."""

@@ -1,6 +1,6 @@
 """Station 1: the take-off."""
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Body, Query, Request
 from fastapi.responses import Response
@@ -10,6 +10,7 @@ from keeve.web.deps import SheetedJob, Shelf, Store
 from keeve.web.measure.drawn import drawn, hatch_for
 from keeve.web.render import page
 from keeve.web.shared.routes import full_sheet, station_page
+from keeve.web.shared.writes import Typed
 
 router = APIRouter(include_in_schema=False)
 
@@ -27,7 +28,7 @@ def measure(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Re
 @router.post("/measure/drawn", name="drawn")
 def draw(
     request: Request,
-    sheet: Annotated[dict[str, Any], Body()],
+    sheet: Annotated[Typed, Body()],
     hatch: Annotated[str, Query(max_length=20, pattern="^[a-z]+$")] = "sand",
 ) -> Response:
     """Draw every shape of a sheet as typed; keeps nothing."""

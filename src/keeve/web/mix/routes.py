@@ -11,7 +11,8 @@ from keeve.core.mix import Mix
 from keeve.core.said import Words, mark
 from keeve.web.book.sands import finenesses
 from keeve.web.deps import Book, ReadBy, SheetedJob, Shelf, Store
-from keeve.web.shared.routes import station_page
+from keeve.web.shared.asked import asked_fields
+from keeve.web.shared.routes import full_sheet, station_page
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
 from keeve.words.showing import measured, say, show
@@ -63,6 +64,8 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
     """Show the mixes, the chosen one's settings, and what it is made of."""
     chosen = shelf.mixes.get(job.mix_key)
     materials = chosen.materials() if chosen else ()
+    changes = full_sheet(store.sheet(job))["changes"]
+    asked = asked_fields(chosen.basis, changes, "changes", reader, for_job=True) if chosen else []
     return station_page(
         request,
         "mix",
@@ -72,11 +75,12 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         chosen=chosen,
         heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
         late_water=[(words, put(words, reader)) for words in chosen.other_late_water] if chosen else [],
-        sands=finenesses(book, shelf) if chosen and chosen.basis.basis == "designed" else [],
+        asked=asked,
+        sands=finenesses(book, shelf) if any(one.path == "changes.fineness_modulus" for one in asked) else [],
         has_cement=any(m.role == "cement" for m in materials),
         admixtures=[
             ("", t(reader, "none")),
             *((a.key, _admixture_words(a, reader)) for a in shelf.admixtures.values()),
         ],
-        packs=_packs(chosen, reader) if chosen else [],
+        packs=_packs(chosen, reader) if chosen and chosen.basis.own_bag_kg() is None else [],
     )

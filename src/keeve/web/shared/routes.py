@@ -43,7 +43,7 @@ def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
         "admixtures": [],
         "waste_percent": None,
     } | typed
-    kinds = {"moisture_percent": dict, "bulking_percent": dict, "gauges": list, "admixtures": list}
+    kinds = {"changes": dict, "moisture_percent": dict, "bulking_percent": dict, "gauges": list, "admixtures": list}
     return whole | {name: kind() for name, kind in kinds.items() if not isinstance(whole[name], kind)}
 
 

@@ -1,11 +1,15 @@
 """A whole document as typed, written back by a page that knows which version it began from."""
 
-from typing import Any
+from typing import Annotated, Any
 
-from pydantic import ConfigDict
+from pydantic import BeforeValidator, ConfigDict
 
 from keeve.core.errors import Frozen
 from keeve.store.merging import Settled
+from keeve.words.beside import with_units
+
+Typed = Annotated[dict[str, Any], BeforeValidator(with_units)]
+"""A document as a page sends it, the units beside its fields put in."""
 
 
 class Write(Frozen):
@@ -13,8 +17,8 @@ class Write(Frozen):
 
     model_config = ConfigDict(extra="ignore")
 
-    sheet: dict[str, Any]
-    base: dict[str, Any] = {}
+    sheet: Typed
+    base: Typed = {}
     """The sheet as the page had it last from the server."""
     version: int | None = None
 

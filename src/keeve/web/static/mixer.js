@@ -152,12 +152,11 @@
       const said = field.closest(".weigh").querySelector("output");
       const text = field.value.trim();
       if (!text) { said.textContent = ""; return; }
-      const bare = /^[\d.,]+$/.test(text);
       try {
         const answer = await fetch(this.$root.dataset.weighed, {
           method: "POST",
           headers: { "content-type": "application/json" },
-          body: JSON.stringify({ ...wanted, weighed: bare ? `${text} ${field.dataset.unit}` : text }),
+          body: JSON.stringify({ ...wanted, weighed: `${text}\u2063${field.dataset.unit}` }),
         });
         const found = await answer.json();
         if (field.value.trim() !== text) return; // a later reading is on its way

@@ -5,8 +5,6 @@
 (() => {
   const KEEP_AFTER_MS = 300;
   const TRY_AGAIN_MS = 3000;
-  const BARE_NUMBER = /^[-+\d\s.,/*×·()±x½⅓⅔¼¾⅛⅜⅝⅞]+$/; // a sum too
-  const FRACTION = /[/½⅓⅔¼¾]/;
   const STATION_OF = {
     shapes: "1 Measure", waste_percent: "1 Measure", at_hand_bags: "1 Measure", at_hand_l: "1 Measure",
     mix: "2 Mix", changes: "2 Mix", moisture_percent: "2 Mix", bulking_percent: "2 Mix", ice_percent: "2 Mix", ratio_cap: "2 Mix",
@@ -16,12 +14,10 @@
 
   const shown = (field) => field.type === "hidden" || field.type === "radio" || field.offsetParent !== null || field.closest("details:not([open])") !== null;
 
-  // The unit that stands beside a field is what a bare number means; but half a mould is "1/2", not half a percent.
+  // What was typed and the unit beside it, parted by an invisible separator: what they mean together, the server knows.
   const typed = (field) => {
     const text = field.value.trim();
-    const unit = field.dataset.unit;
-    if (!text || !unit || !BARE_NUMBER.test(text) || (unit === "%" && FRACTION.test(text))) return text;
-    return `${text} ${unit}`;
+    return text && field.dataset.unit ? `${text}\u2063${field.dataset.unit}` : text;
   };
 
   const place = (root, path, value) => {

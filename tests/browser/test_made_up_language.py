@@ -43,7 +43,23 @@ CUT = """() => {
   return [...new Set(found)];
 }"""
 # Names that are nobody's to translate, units, and the word with which English joins a list.
-LEFT_ALONE = {"Keeve", "CSV", "XLSX", "DXF", "STL", "OBJ", "PLY", "min", "and", "Pellow", "Reach", "Lantern", "Yard", "Frost", "helper"}
+LEFT_ALONE = {
+    "Keeve",
+    "CSV",
+    "XLSX",
+    "DXF",
+    "STL",
+    "OBJ",
+    "PLY",
+    "min",
+    "and",
+    "Pellow",
+    "Reach",
+    "Lantern",
+    "Yard",
+    "Frost",
+    "helper",
+}
 WORD = re.compile(r"[A-Za-z]{3,}")
 
 
@@ -94,12 +110,21 @@ def run_through(page: Page) -> list[str]:
 
 @pytest.mark.browser
 @pytest.mark.parametrize("options", [DESK, PHONE], ids=["table", "phone"])
-def test_the_made_up_language_leaves_no_word_untranslated_and_nothing_cut(open_page: Opener, options: dict[str, Any]) -> None:
+def test_the_made_up_language_leaves_no_word_untranslated_and_nothing_cut(
+    open_page: Opener, options: dict[str, Any]
+) -> None:
     page = open_page("/", options)
     site = page.url.rstrip("/")
     jobs = [job_path(page, name) for name in ("Workshop floor, screed", "Gate-post holes")]
     page.context.add_cookies([{"name": "keeve_language", "value": MADE_UP, "url": site}])
-    paths = ["/", "/book", "/book/stucco-base", "/book/concrete-1-2-4?with=stucco-base", "/book/own/sands", "/book/own/admixtures"]
+    paths = [
+        "/",
+        "/book",
+        "/book/stucco-base",
+        "/book/concrete-1-2-4?with=stucco-base",
+        "/book/own/sands",
+        "/book/own/admixtures",
+    ]
     paths += [f"{job}/{station}" for job in jobs for station in ("measure", "mix", "loads", "mixer", "look-back")]
     wrong = []
     for path in paths:

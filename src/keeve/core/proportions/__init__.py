@@ -3,6 +3,9 @@
 A way of stating a mix is one module: its figures, what it asks for, and how it becomes proportions.
 """
 
+import pkgutil
+from importlib import import_module
+
 from keeve.core.proportions.any_basis import AnyBasis, read_basis
 from keeve.core.proportions.asked import Asked, AskedList, Beside
 from keeve.core.proportions.base import (
@@ -26,6 +29,10 @@ from keeve.core.proportions.powder_water import PowderWater
 from keeve.core.proportions.premix_bag import PremixBag
 from keeve.core.proportions.ratios import Ratios
 from keeve.core.proportions.volume_parts import VolumeParts
+
+# A module that lies here is a way of stating a mix: it enters itself into BASES, named below or not.
+for _found in pkgutil.iter_modules(__path__, f"{__name__}."):
+    import_module(_found.name)
 
 __all__ = [
     "BASES",

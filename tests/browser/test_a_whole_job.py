@@ -152,7 +152,7 @@ def test_concrete_is_designed_with_its_worksheet_and_an_admixture(open_page: Ope
     expect(page.locator(".worksheet")).to_contain_text("205 kg")
     expect(answer(page)).to_contain_text("0.62 w/c")
     page.get_by_label("Mean strength, cylinder").fill("60")
-    expect(page.get_by_text("ends at 40; 60 is outside it")).to_be_visible()
+    expect(page.get_by_text("ends at 40.0 MPa; 60.0 MPa is outside it")).to_be_visible()
     page.get_by_label("Mean strength, cylinder").fill("24")
     page.get_by_label("First", exact=True).select_option("plasticiser")
     dose = page.get_by_label("Dose").first

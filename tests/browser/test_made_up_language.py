@@ -1,5 +1,6 @@
 """The made-up language on every page: nothing stays untranslated, and nothing is cut, at the table and on a phone."""
 
+import calendar
 import re
 from typing import Any
 
@@ -59,6 +60,7 @@ LEFT_ALONE = {
     "Yard",
     "Frost",
     "helper",
+    *calendar.month_name,  # no real language lends the made-up one its months
 }
 WORD = re.compile(r"[A-Za-z]{3,}")
 

@@ -195,7 +195,7 @@ def test_what_is_impossible_is_drawn_and_named_and_the_rest_goes_on(open_page: O
     second.locator("summary").click()
     second.get_by_label("Counted").select_option("switched off")
     expect(page.locator(".answer")).not_to_have_class("answer stale")
-    expect(answer(page)).to_contain_text("1 switched off and not counted")
+    expect(answer(page)).to_contain_text("1 is switched off and not counted")
     # Two gate posts only: π/4 x 0.35² x 0.75 - 0.15² x 0.75, twice.
     expect(answer(page)).to_contain_text("0.111 m³ to fill")
 

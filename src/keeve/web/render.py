@@ -15,7 +15,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 from fastapi.routing import iter_route_contexts
 from fastapi.templating import Jinja2Templates
-from jinja2 import ChainableUndefined, Environment, FileSystemLoader, pass_context
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
 
@@ -28,6 +28,7 @@ from keeve.web import drawing, drawing_mix, drawing_shapes
 from keeve.web.deps import NIGHT_COOKIE, get_reader
 from keeve.web.measure import forms
 from keeve.web.security import page_token
+from keeve.web.shared.typed import typed
 from keeve.words import saying
 from keeve.words.beside import number_beside, unit_beside, without_unit
 from keeve.words.catalogues import script_messages
@@ -179,7 +180,7 @@ def _environment() -> Environment:
         finalize=_spoken,
         loader=FileSystemLoader(HERE),
         autoescape=True,
-        undefined=ChainableUndefined,
+        undefined=StrictUndefined,
         trim_blocks=True,
         lstrip_blocks=True,
     )
@@ -195,6 +196,7 @@ def _environment() -> Environment:
         "plain": _plain,
         "said": _said,
         "said_options": _said_options,
+        "typed": typed,
         "strong": _strong,
         "words": _words,
         "working_lines": _working_lines,
@@ -234,5 +236,6 @@ def page(request: Request, name: str, status: int = 200, **values: Any) -> HTMLR
         "token": page_token(request),
         "job": None,
         "station": "",
+        "room": "",
     }
     return templates.TemplateResponse(request, name, common | values, status_code=status)

@@ -36,9 +36,6 @@ _TABLE: Final[dict[Beside, _Beside]] = {
 }
 
 
-_UNITS: Final = frozenset(unit for row in _TABLE.values() for unit in (row.metric, row.us) if unit)
-
-
 def unit_beside(beside: Beside, reader: Reader) -> str:
     """Return the unit that stands beside a field."""
     found = _TABLE[beside]
@@ -84,8 +81,6 @@ def with_units(typed: Any) -> Any:
         return typed
     text, _, unit = typed.rpartition(MEANT)
     text = text.strip()
-    if unit not in _UNITS:
-        return typed
     if not text or not is_bare(text) or (unit == "%" and is_bare(text, fraction=True)):
         return text
     return f"{text} {unit}"

@@ -13,6 +13,7 @@ from keeve.web.deps import Book, ReadBy, Shelf
 from keeve.web.faults import fault_rows
 from keeve.web.render import page
 from keeve.web.security import OwnPage
+from keeve.web.shared.typed import typed as typed_document
 
 router = APIRouter(include_in_schema=False)
 FIELDS = ("name", "form", "density_kg_l", "solids_percent", "least", "most", "unit", "when", "chloride")
@@ -34,7 +35,11 @@ def _read(typed: dict[str, Any]) -> Admixture:
 @router.get("/book/own/admixtures", name="admixtures")
 def admixtures(request: Request, shelf: Shelf) -> Response:
     """List the admixtures, with an empty form for one more."""
-    return page(request, "book/admixtures.html", shelf=shelf, typed={}, faults={})
+    return page(request, "book/admixtures.html", shelf=shelf, **_form({}, {}))
+
+
+def _form(typed: dict[str, str], said: dict[str, str]) -> dict[str, Any]:
+    return {"typed": typed_document(typed), "faults": typed_document(said)}
 
 
 @router.post("/book/own/admixtures", name="new_admixture", dependencies=[OwnPage])
@@ -62,7 +67,7 @@ def new_admixture(
         faults = error.faults if isinstance(error, MixError) else faults_of(error)
         said = {row["field"]: f"{row['sentence']} {row['hint']}".strip() for row in fault_rows(faults, reader)}
         wrong = status.HTTP_422_UNPROCESSABLE_CONTENT
-        return page(request, "book/admixtures.html", status=wrong, shelf=shelf, typed=typed, faults=said)
+        return page(request, "book/admixtures.html", status=wrong, shelf=shelf, **_form(typed, said))
     book.add("admixture", typed, label.model_dump(mode="json"))
     return RedirectResponse(request.url_for("admixtures"), status.HTTP_303_SEE_OTHER)
 

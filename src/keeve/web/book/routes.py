@@ -24,8 +24,9 @@ from keeve.web.files import as_file
 from keeve.web.render import page
 from keeve.web.security import OwnPage
 from keeve.web.shared.asked import asked_fields
+from keeve.web.shared.typed import typed
 from keeve.web.shared.writes import Typed, Write, written
-from keeve.words.putting import t
+from keeve.words.putting import put, t
 from keeve.words.reader import METRIC
 
 router = APIRouter(include_in_schema=False)
@@ -71,6 +72,10 @@ def _gauge(shelf: Catalogue, key: str | None) -> Container:
     return gauges.get(key or "", next(iter(gauges.values())))
 
 
+_SHELF_ALONE: Final[dict[str, Any]] = {"chosen": None, "gone": None, "refused": (), "lost": ()}
+"""What the page of the book shows before a mix is chosen."""
+
+
 @router.get("/book", name="book")
 def the_book(
     request: Request, shelf: Shelf, book: Book, away: Annotated[str | None, Query(max_length=40)] = None
@@ -78,7 +83,8 @@ def the_book(
     """List the mixes."""
     gone = book.entry("mix", away) if away else None
     shown = gone if gone and gone.away and readable(gone) else None
-    return page(request, "book/page.html", shelf=shelf, chosen=None, gone=shown, lost=book.unreadable())
+    found = {"shelf": shelf, "gone": shown, "lost": book.unreadable()}
+    return page(request, "book/page.html", **(_SHELF_ALONE | found))
 
 
 @router.get("/book/own/raw/{kind}/{key}", name="raw_entry")
@@ -113,7 +119,10 @@ def show_mix(
         other=other,
         lines=differences(one, other, reader) if other else (),
         gauge=measure,
+        gauges=shelf.gauges(),
         gone=None,
+        refused=(),
+        lost=(),
     )
 
 
@@ -134,20 +143,25 @@ def change_mix(request: Request, own: Own, shelf: Shelf, reader: ReadBy) -> Resp
     """Show a mix of the crew's own with everything that may be changed, and what comes of it."""
     base = _base_of(own)
     answer, faults = _tried(base, own.key, own.entry, shelf)
-    typed = own.entry.get("basis")
     gauge = _gauge(shelf, None)
+    changed = answer or (Mix.model_validate(own.document) if own.document else base)
+    base_materials = {m.key: m for m in base.materials()} | shelf.materials
     return page(
         request,
         "book/change.html",
         own=own,
         base=base,
-        entry=own.entry,
-        changed=answer or (Mix.model_validate(own.document) if own.document else base),
+        entry=typed(own.entry),
+        changed=changed,
         shelf=shelf,
-        choices=[(m.key, m.name) for m in shelf.materials.values() if m.role != "premix" or m in base.materials()],
-        asked=asked_fields(base.basis, typed if isinstance(typed, dict) else {}, "basis", reader, for_job=False),
+        choices=[
+            (m.key, put(m.name, reader))
+            for m in shelf.materials.values()
+            if m.role != "premix" or m in base.materials()
+        ],
+        asked=asked_fields(base.basis, typed(own.entry.get("basis")), "basis", reader, for_job=False),
         bagged=base.bagged().name if base.basis.own_bag_kg() is None else "",
-        materials_of_base={m.key: m for m in base.materials()} | shelf.materials,
+        materials=[(m, base_materials.get(m.key, m)) for m in changed.materials()],
         faults=fault_rows(faults, reader),
         one=try_read(answer, shelf, gauge, reader) if answer else None,
         gauge=gauge,
@@ -228,14 +242,12 @@ async def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf
         sentences = [
             f"{row['field'] + ': ' if row['field'] else ''}{row['sentence']} {row['hint']}".strip() for row in rows
         ]
+        no_mix = Said("“{file}” is not a mix that Keeve can read.", file=(file.filename or "?")[:60])
         return page(
             request,
             "book/page.html",
             status=status.HTTP_422_UNPROCESSABLE_CONTENT,
-            shelf=shelf,
-            chosen=None,
-            gone=None,
-            refused=[Said("“{file}” is not a mix that Keeve can read.", file=(file.filename or "?")[:60]), *sentences],
+            **(_SHELF_ALONE | {"shelf": shelf, "refused": [no_mix, *sentences]}),
         )
     row = _add(book, mix, {"name": mix.name})
     return RedirectResponse(request.url_for("book_mix", key=row.key), status.HTTP_303_SEE_OTHER)

@@ -17,7 +17,10 @@ from keeve.web.deps import AtDesk, Book, ReadBy, Shelf
 from keeve.web.faults import fault_rows
 from keeve.web.render import page
 from keeve.web.security import OwnPage
+from keeve.web.shared.typed import typed
 from keeve.web.shared.writes import Typed, Write, written
+from keeve.words.putting import put
+from keeve.words.reader import Reader
 
 router = APIRouter(include_in_schema=False)
 _SERIES = ("9.5", "4.75", "2.36", "1.18", "0.6", "0.3", "0.15")
@@ -80,7 +83,23 @@ def sand(request: Request, row: Sand, shelf: Shelf, reader: ReadBy) -> Response:
     """Show a sand test: what was weighed, and what comes of it."""
     result, faults = try_sand(row.entry, shelf)
     rows = fault_rows(faults, reader)
-    return page(request, "book/sand.html", row=row, entry=row.entry, result=result, faults=rows, shelf=shelf)
+    return page(request, "book/sand.html", row=row, **_entries(row, shelf, reader), faults=rows, **_judged(result))
+
+
+def _entries(row: BookRow, shelf: Catalogue, reader: Reader) -> dict[str, Any]:
+    kinds = [(envelope.key, put(envelope.use, reader)) for envelope in shelf.envelopes.values()]
+    return {"entry": typed(row.entry), "kinds": kinds}
+
+
+def _judged(result: SandResult | None) -> dict[str, Any]:
+    """Return what the answer shows: each sand and their blend, and what of it passed each sieve of the envelope."""
+    if result is None:
+        return {"result": None}
+    sides = [("first", result.first)]
+    if result.second and result.blended:
+        sides += [("second", result.second), ("blend", result.blended)]
+    passed = [(bound, [side.grading.at(bound.sieve_mm) for _, side in sides]) for bound in result.envelope.bounds]
+    return {"result": result, "sides": sides, "passed": passed}
 
 
 @router.post("/book/own/sands/{key}/try", name="try_sand")
@@ -89,7 +108,7 @@ def try_one(request: Request, row: Sand, shelf: Shelf, entry: Annotated[Typed, B
     result, faults = try_sand(entry, shelf)
     if result is None:
         raise MixError(*faults)
-    return page(request, "book/sand_answer.html", result=result, row=row)
+    return page(request, "book/sand_answer.html", **_judged(result), row=row)
 
 
 @router.put("/book/own/sands/{key}/entry", name="keep_sand", dependencies=[OwnPage])

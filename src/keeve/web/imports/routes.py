@@ -34,6 +34,7 @@ from keeve.web.faults import fault_rows
 from keeve.web.measure.drawn import Drawn
 from keeve.web.render import page
 from keeve.web.security import OwnPage
+from keeve.web.shared.typed import typed
 
 router = APIRouter(include_in_schema=False)
 MOST_DRAWN: Final = 40
@@ -67,10 +68,11 @@ def _drawing(request: Request, job: JobRow, outlines: Outlines, **more: Any) -> 
         job=job,
         station="measure",
         outlines=outlines,
+        holes_in=[len(outlines.holes_of(i)) for i in range(len(outlines.loops))],
         plan_lines=loops_plan(outlines),
         per_m2=(UNIT_MM[outlines.unit] / 1000) ** 2 if outlines.unit else 1.0,
         as_json=outlines.model_dump_json(),
-        **({"unit": outlines.unit or "", "depth": "", "chosen": None, "faults": {}} | more),
+        **({"unit": outlines.unit or "", "depth": "", "chosen": None} | more | {"faults": typed(more.get("faults"))}),
     )
 
 
@@ -112,8 +114,8 @@ def _preview(request: Request, job: JobRow, rows: list[Row], taken: set[int] | N
         job=job,
         station="measure",
         names=names,
-        rows=rows,
-        faults=[{f["field"]: f"{f['sentence']} {f['hint']}".strip() for f in said} for said in faults],
+        rows=[typed(row) for row in rows],
+        faults=[typed({f["field"]: f"{f['sentence']} {f['hint']}".strip() for f in said}) for said in faults],
         drawn=drawn,
         taken=taken if taken is not None else set(range(len(rows))),
         bad=bad,

@@ -19,6 +19,8 @@ class Ask:
     """Ways of the shape for which it is asked; empty for all."""
     begins: str = ""
     wide: bool = False
+    options: tuple[tuple[str, str], ...] = ()
+    """A field that is written in has none."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +46,11 @@ class Form:
     button: str
     title: str
     asks: tuple[Ask | Pick, ...]
+
+    @property
+    def decider(self) -> Pick | None:
+        """The choice on which other fields hang."""
+        return next((ask for ask in self.asks if isinstance(ask, Pick) and ask.decides), None)
 
 
 def _form(kind: str, button: str, title: str, *asks: Ask | Pick) -> Form:

@@ -14,6 +14,7 @@ from keeve.words.reader import Reader
 def measured_values(request: PlanRequest, plan: Plan, reader: Reader) -> dict[str, Any]:
     """Return what the answer of the station shows beside the volumes."""
     return {
+        "groups": plan.need.groups(),
         "sure": sureness(request.shapes),
         "far": how_far(request, plan),
         "as_loads": lambda volume_m3: as_loads(volume_m3, plan),

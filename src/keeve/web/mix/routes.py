@@ -73,6 +73,7 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         store,
         shelf,
         chosen=chosen,
+        suits={key: " ".join(m.key for m in shelf.mixers_for(one)) for key, one in shelf.mixes.items()},
         heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
         late_water=[(words, put(words, reader)) for words in chosen.other_late_water] if chosen else [],
         asked=asked,

@@ -13,6 +13,7 @@ from keeve.web.faults import fault_rows
 from keeve.web.measure.take_off import measured_values
 from keeve.web.render import page
 from keeve.web.security import OwnPage
+from keeve.web.shared.typed import typed as typed_document
 from keeve.web.shared.writes import Write, written
 from keeve.words.reader import Reader
 
@@ -22,6 +23,10 @@ router = APIRouter(include_in_schema=False)
 def answer_values(tried: Tried, job_id: str, reader: Reader) -> dict[str, Any]:
     """Return what an answer's template needs."""
     more = measured_values(tried.request, tried.plan, reader) if tried.request and tried.plan else {}
+    if tried.ticket is not None:
+        bounds = [bound.volume_m3 for bound in tried.ticket.bounds]
+        more["numbers"] = [tried.ticket.numbers(at) for at in range(len(tried.ticket.cards))]
+        more["largest_at"] = bounds.index(min(bounds))
     return more | {
         "bagged": tried.request.mix.bagged().name if tried.request else "",
         "plan": tried.plan,
@@ -54,7 +59,13 @@ def station_page(
     typed = store.sheet(job)
     tried = more.pop("tried", None) or try_plan(typed, shelf)
     rows = fault_rows(tried.faults, get_reader(request))
-    values = {"job": job, "station": station, "sheet": full_sheet(typed), "faults": rows, "shelf": shelf} | more
+    values = {
+        "job": job,
+        "station": station,
+        "sheet": typed_document(full_sheet(typed)),
+        "faults": rows,
+        "shelf": shelf,
+    } | more
     return page(request, f"{station}/page.html", **(values | answer_values(tried, str(job.id), get_reader(request))))
 
 

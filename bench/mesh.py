@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy
 import trimesh
 
-from keeve.formats.bounded import MESH_SECONDS, Reading
+from keeve.formats.bounded import MESH_SECONDS, BoundedReader
 
 BARE = """
 import sys, resource, numpy, trimesh
@@ -38,7 +38,7 @@ def main() -> None:
             ).stdout
             bare.append(time.perf_counter() - began)
             began = time.perf_counter()
-            reading = Reading("stl", path, most_seconds=MESH_SECONDS)
+            reading = BoundedReader("stl", path, most_seconds=MESH_SECONDS)
             reading.done.wait()
             keeve.append(time.perf_counter() - began)
             assert reading.result is not None, reading.faults

@@ -1,7 +1,6 @@
 """Keeve's commands, behind the launcher ./keeve."""
 
 import argparse
-import logging
 import os
 import signal
 import socket
@@ -26,21 +25,20 @@ from keeve.store.cluster import Cluster, ClusterError, bin_folder, free_port
 from keeve.store.database import make_engine, migrate
 from keeve.store.run_store import catch_up
 from keeve.web.app import make_app
-from keeve.web.settings import Settings, kept_secret
+from keeve.web.logs import write_logs
+from keeve.web.settings import Places, Settings, kept_secret
 from keeve.words.reader import METRIC, US
 
-ROOT = Path(os.environ.get("KEEVE_ROOT") or Path(__file__).resolve().parents[2])
-HOME = Path(os.environ.get("KEEVE_HOME") or ROOT / ".keeve")
-PORT = 8765
+PLACES = Places()
+ROOT, HOME = PLACES.root, PLACES.home
 
 
 @contextmanager
 def database() -> Iterator[str]:
     """Give the address of a database that is up to date: the user's own, or a cluster started for this run."""
-    given = os.environ.get("DATABASE_URL")
-    if given:
-        _migrate(given)
-        yield given
+    if PLACES.database_url:
+        _migrate(PLACES.database_url)
+        yield PLACES.database_url
         return
     with Cluster(HOME / "postgres") as cluster:
         _migrate(cluster.url)
@@ -83,14 +81,15 @@ class _Server(uvicorn.Server):
 
 def serve(*, demo: bool) -> int:
     """Serve until Ctrl-C; leave nothing running."""
-    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
-    logging.getLogger("alembic").setLevel(logging.WARNING)
+    write_logs()
     began = time.monotonic()
     with database() as url:
-        settings = Settings(database_url=url, secret=kept_secret(HOME), crew=CREW if demo else "Our yard")
+        settings = Settings(database_url=url, secret=kept_secret(HOME))
+        if demo:
+            settings = settings.model_copy(update={"crew": CREW})
         if demo:
             load_demo(url)
-        port = free_port(PORT)
+        port = free_port(PLACES.port)
         _Server(make_app(settings), f"Keeve is at http://127.0.0.1:{port}", began, port).run()
     return 0
 
@@ -122,7 +121,7 @@ def _check_packages() -> tuple[bool, str]:
 
 
 def _check_postgres() -> tuple[bool, str]:
-    if os.environ.get("DATABASE_URL"):
+    if PLACES.database_url:
         return True, "PostgreSQL: your own, by DATABASE_URL"
     try:
         return True, f"PostgreSQL in {bin_folder()}"

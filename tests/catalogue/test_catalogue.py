@@ -4,8 +4,8 @@ import pytest
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
 from keeve.catalogue.loader import _keyed, _look_up, _sourced
-from keeve.core.envelope import outside
 from keeve.core.errors import MixError, TradeError
+from keeve.core.plausible import outside
 from keeve.core.said import plain
 from tests.conftest import slab
 

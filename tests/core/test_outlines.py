@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from keeve.core.errors import TakeoffError, TradeError
 from keeve.core.takeoff.outline import (
-    Ring,
+    Corners,
+    Point,
     check_outline,
-    cross,
     inside,
     own_crossing,
     read_ring,
@@ -23,7 +23,7 @@ point = st.tuples(number, number)
 
 
 @st.composite
-def stars(draw: st.DrawFn) -> Ring:
+def stars(draw: st.DrawFn) -> Corners:
     """An outline that cannot cross itself: corners in the order of their direction from the middle."""
     count = draw(st.integers(3, 10))
     radii = draw(st.lists(st.floats(1, 20), min_size=count, max_size=count))
@@ -34,7 +34,7 @@ def stars(draw: st.DrawFn) -> Ring:
 
 @given(stars(), st.integers(0, 9), point)
 def test_the_area_does_not_hang_on_where_one_begins_or_stands(
-    ring: Ring, first: int, shift: tuple[float, float]
+    ring: Corners, first: int, shift: tuple[float, float]
 ) -> None:
     wanted = signed_area(ring)
     assert wanted > 0
@@ -48,7 +48,7 @@ def test_the_area_does_not_hang_on_where_one_begins_or_stands(
 
 
 @given(point, point, point)
-def test_a_triangle_has_the_area_of_its_sides(a: Ring, b: Ring, c: Ring) -> None:
+def test_a_triangle_has_the_area_of_its_sides(a: Point, b: Point, c: Point) -> None:
     sides = sorted(math.dist(*pair) for pair in ((a, b), (b, c), (c, a)))
     x, y, z = sides
     heron = (z + (y + x)) * (x - (z - y)) * (x + (z - y)) * (z + (y - x))  # Kahan's order, stable for needles
@@ -57,7 +57,7 @@ def test_a_triangle_has_the_area_of_its_sides(a: Ring, b: Ring, c: Ring) -> None
 
 
 @given(stars(), st.floats(0.1, 0.9))
-def test_a_smaller_floor_of_the_same_form_lies_inside_and_outside_nothing_does(ring: Ring, share: float) -> None:
+def test_a_smaller_floor_of_the_same_form_lies_inside_and_outside_nothing_does(ring: Corners, share: float) -> None:
     small = tuple((x * share, y * share) for x, y in ring)
     assert all(inside(ring, corner) for corner in small)
     assert not any(inside(ring, (x * 25, y * 25)) for x, y in ring)
@@ -66,16 +66,22 @@ def test_a_smaller_floor_of_the_same_form_lies_inside_and_outside_nothing_does(r
         check_outline(small, (ring,))
 
 
-@given(point, point, point, point)
-def test_crossing_is_the_same_from_every_side(a: Ring, b: Ring, c: Ring, d: Ring) -> None:
-    assume(len({a, b, c, d}) == 4)
-    found = cross(a, b, c, d)  # type: ignore[arg-type]
-    assert cross(c, d, a, b) == found  # type: ignore[arg-type]
-    assert cross(b, a, d, c) == found  # type: ignore[arg-type]
+@pytest.mark.parametrize(
+    ("ring", "met"),
+    [
+        (((0, 0), (4, 0), (4, 3), (0, 3)), None),
+        (((0, 0), (2, 2), (2, 0), (0, 2)), (1, 3)),  # a bow
+        (((0, 0), (4, 0), (4, 3), (2, 0), (0, 3)), (1, 3)),  # a corner on a side
+        (((0, 0), (4, 0), (2, 0), (2, 3)), (1, 2)),  # back over its own side
+        (((0, 0), (1, 0), (2, 1), (3, 0), (4, 0), (4, 2), (2, 1), (0, 2)), (2, 6)),  # two corners on one spot
+    ],
+)
+def test_where_an_outline_meets_itself_is_said_by_its_corners(ring: Corners, met: tuple[int, int] | None) -> None:
+    assert own_crossing(ring) == met
 
 
 @given(stars())
-def test_two_corners_exchanged_are_noticed_or_make_another_floor(ring: Ring) -> None:
+def test_two_corners_exchanged_are_noticed_or_make_another_floor(ring: Corners) -> None:
     assume(len(ring) >= 5)
     knot = (ring[0], ring[2], ring[1], *ring[3:])
     met = own_crossing(knot)

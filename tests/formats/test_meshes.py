@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from keeve.core.errors import TakeoffError
 from keeve.core.said import plain, read_words
-from keeve.formats.bounded import Reading, read_now
+from keeve.formats.bounded import BoundedReader, read_now
 from keeve.formats.mesh import front_view, read_mesh, signed_volume
 from keeve.web.drawing_shapes import view_runs
 
@@ -132,7 +132,7 @@ def test_a_reader_that_misbehaves_is_stopped_and_said(what: str, seconds: float,
     path = tmp_path / "file"
     path.write_text(what)
     began = time.monotonic()
-    reading = Reading("stl", path, most_seconds=seconds, most_bytes=1_500_000_000, reader=HOSTILE)
+    reading = BoundedReader("stl", path, most_seconds=seconds, most_bytes=1_500_000_000, reader=HOSTILE)
     assert reading.done.wait(15)
     assert time.monotonic() - began < 15
     assert reading.result is None
@@ -142,7 +142,7 @@ def test_a_reader_that_misbehaves_is_stopped_and_said(what: str, seconds: float,
 def test_a_reading_can_be_stopped(tmp_path: Path) -> None:
     path = tmp_path / "file"
     path.write_text("hang")
-    reading = Reading("stl", path, most_seconds=60, reader=HOSTILE)
+    reading = BoundedReader("stl", path, most_seconds=60, reader=HOSTILE)
     reading.cancel()
     assert reading.done.wait(5)
     assert reading.faults[0]["sentence"] == "Stopped."

@@ -13,7 +13,7 @@ import pytest
 import trimesh
 from fastapi.testclient import TestClient
 
-from keeve.formats.bounded import Reading
+from keeve.formats.bounded import BoundedReader
 from keeve.web import security
 from keeve.web.imports import models
 from keeve.web.measure.forms import FORMS, GROUPS
@@ -228,7 +228,7 @@ def test_a_model_is_read_and_its_unit_asked(client: TestClient, token: str, job:
 
 
 def test_a_reading_is_stopped_by_the_person(client: TestClient, token: str, job: str, monkeypatch: Any) -> None:
-    monkeypatch.setattr(models, "Reading", functools.partial(Reading, reader=HOSTILE))
+    monkeypatch.setattr(models, "BoundedReader", functools.partial(BoundedReader, reader=HOSTILE))
     key = put(client, token, job, b"hang").json()["key"]
     assert client.delete(f"/models/{key}", headers={"x-keeve-token": token}).status_code == 204
     assert follow(client, key)["faults"][0]["sentence"] == "Stopped."
@@ -241,7 +241,7 @@ HOSTILE = (str(Path(__file__).parents[1] / "hostile_reader.py"),)
 def test_a_model_that_hangs_or_swells_leaves_the_server_answering(
     client: TestClient, token: str, job: str, monkeypatch: Any, what: str
 ) -> None:
-    monkeypatch.setattr(models, "Reading", functools.partial(Reading, reader=HOSTILE))
+    monkeypatch.setattr(models, "BoundedReader", functools.partial(BoundedReader, reader=HOSTILE))
     monkeypatch.setattr(models, "MESH_SECONDS", 5.0)
     key = put(client, token, job, what.encode()).json()["key"]
     slowest = 0.0
@@ -257,7 +257,7 @@ def test_a_model_that_hangs_or_swells_leaves_the_server_answering(
 
 
 def test_only_so_many_models_are_read_at_once(client: TestClient, token: str, job: str, monkeypatch: Any) -> None:
-    monkeypatch.setattr(models, "Reading", functools.partial(Reading, reader=HOSTILE))
+    monkeypatch.setattr(models, "BoundedReader", functools.partial(BoundedReader, reader=HOSTILE))
     keys = [put(client, token, job, b"hang").json()["key"] for _ in range(models.MOST_AT_ONCE)]
     assert "being read just now" in put(client, token, job, b"hang").json()["faults"][0]["sentence"]
     for key in keys:

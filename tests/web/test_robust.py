@@ -133,3 +133,14 @@ def test_looking_back_teaches_the_next_load(ticketed: Ticketer, poured: float, w
     tickets = {1: ticket}
     assert words in " ".join(sentences(review(fold(tickets, phone.events), tickets), METRIC))
     assert sentences(review(fold(tickets, []), tickets), METRIC) == []
+
+
+def test_the_log_is_one_line_a_request_whatever_the_address_holds(
+    client: TestClient, caplog: pytest.LogCaptureFixture
+) -> None:
+    caplog.set_level("INFO", logger="keeve.requests")
+    client.get("/nothing%0Alevel=error%20event=forged%22")
+    (line,) = [record.getMessage() for record in caplog.records if record.name == "keeve.requests"]
+    assert "\n" not in line
+    assert "event=request" in line
+    assert 'level=error event=forged\\"" status=404' in line  # inside the quotes of the path

@@ -87,7 +87,7 @@ class Grading(Frozen):
         return any(abs(p.sieve_mm - sieve_mm) <= _CLOSE for p in self.points)
 
 
-class Bound(Frozen):
+class SieveBound(Frozen):
     """What may pass one sieve."""
 
     sieve_mm: float
@@ -101,7 +101,7 @@ class Envelope(Frozen):
     key: str
     name: str
     use: Words
-    bounds: tuple[Bound, ...]
+    bounds: tuple[SieveBound, ...]
     source: Words
 
 

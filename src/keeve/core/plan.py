@@ -8,10 +8,8 @@ from pydantic import Field
 from keeve import __version__
 from keeve.core import quantities
 from keeve.core.admixtures import Wanted, refuse_chloride
-from keeve.core.dosing import Card, Dose, dose_card, loose_m3_per_m3
-from keeve.core.envelope import outside
+from keeve.core.card import Card, Dose, dose_card, loose_m3_per_m3
 from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
-from keeve.core.judging import Ratio, judged
 from keeve.core.loads import (
     LEAST_LOAD_SHARE,
     Limit,
@@ -25,8 +23,10 @@ from keeve.core.loads import (
 )
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps
+from keeve.core.plausible import outside
 from keeve.core.proportions import Proportions, WaterWindow, cap_water
 from keeve.core.quantities import Bulking, Moisture, NoneOrMany, Share, Volume, Waste
+from keeve.core.ratios import JudgedRatio, judged
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.takeoff.need import Need, order_working, take_off
@@ -106,7 +106,7 @@ class Plan(Frozen):
     core_version: str
     need: Need
     proportions: Proportions
-    ratios: tuple[Ratio, ...]
+    ratios: tuple[JudgedRatio, ...]
     limits: tuple[Limit, ...]
     splits: tuple[Split, ...]
     strategy: Strategy
@@ -326,7 +326,7 @@ def _totals(cards: tuple[Card, ...], count_of: list[int]) -> tuple[Total, ...]:
 
 
 def _warnings(
-    mix: Mix, proportions: Proportions, ratios: tuple[Ratio, ...], chosen: Split, cards: tuple[Card, ...]
+    mix: Mix, proportions: Proportions, ratios: tuple[JudgedRatio, ...], chosen: Split, cards: tuple[Card, ...]
 ) -> tuple[Words, ...]:
     said: list[Words] = [*proportions.warnings, *(a.warning for a in cards[0].admixtures if a.warning)]
     if len(cards[0].admixtures) > 1:

@@ -4,7 +4,7 @@ import hashlib
 from typing import Final
 
 from keeve.core.admixtures import AdmixtureDose
-from keeve.core.dosing import ICE, Card, Dose
+from keeve.core.card import ICE, Card, Dose
 from keeve.core.material import WET_HEAPS
 from keeve.core.mix import Mix
 from keeve.core.plan import Plan, PlanRequest

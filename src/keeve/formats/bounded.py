@@ -12,14 +12,14 @@ from typing import Any, Final
 from keeve.core.errors import Code, Fault, TakeoffError
 from keeve.core.said import Amount, Said, mark, read_words
 
-READER: Final = ("-m", "keeve.formats.reader")
+READER: Final = ("-m", "keeve.formats.file_reader")
 MOST_BYTES: Final = 2_500_000_000
 LIST_SECONDS: Final = 20.0
 MESH_SECONDS: Final = 180.0
 _POLL_S: Final = 0.05
 
 
-class Reading:
+class BoundedReader:
     """One file being read; asked for its state from other threads."""
 
     def __init__(
@@ -86,7 +86,8 @@ class Reading:
         if self.stage == "too long":
             return {
                 "sentence": Said(
-                    "Reading this file took longer than {n} s, and was stopped.", n=Amount(self._most_seconds, "whole")
+                    "Reading this file took longer than {n} s, and was stopped.",
+                    n=Amount(self._most_seconds, "whole"),
                 ).json(),
                 "hint": mark("Export it coarser or smaller."),
             }
@@ -103,7 +104,7 @@ def read_now(kind: str, path: Path) -> Any:
     ------
     TakeoffError : what is wrong with it
     """
-    reading = Reading(kind, path, most_seconds=LIST_SECONDS)
+    reading = BoundedReader(kind, path, most_seconds=LIST_SECONDS)
     reading.done.wait(LIST_SECONDS + 5)
     if reading.result is None:
         raise TakeoffError(

@@ -2,9 +2,9 @@
 
 from keeve.catalogue import SandResult
 from keeve.catalogue.own_mix import doubts
-from keeve.core.judging import judged
 from keeve.core.mix import Mix
-from keeve.core.portion import Portion, portions
+from keeve.core.per_pack import Portion, portions
+from keeve.core.ratios import judged
 from keeve.core.units import YD3_M3
 from keeve.core.vessels import Container
 from keeve.words import saying

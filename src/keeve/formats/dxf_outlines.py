@@ -12,7 +12,7 @@ from pydantic import Field
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.takeoff.flat import MapUnit
-from keeve.core.takeoff.outline import Ring, cross, inside, own_crossing, signed_area
+from keeve.core.takeoff.outline import Corners, apart, inside, own_crossing, signed_area
 
 UNITS: Final[dict[int, MapUnit]] = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
 """$INSUNITS of the header, from memory of the DXF reference."""
@@ -25,7 +25,7 @@ class Loop(Frozen):
     """One closed outline of the drawing, or one that is not closed."""
 
     layer: str
-    corners: Ring
+    corners: Corners
     diameter: float | None = None
     """Of a circle, in the drawing's unit."""
     area: float
@@ -158,10 +158,8 @@ def _loop(layer: str, path: Any) -> Loop:
 
 def _within(one: Loop, other: Loop) -> bool:
     """Whether one loop lies wholly in another."""
-    if one.area >= other.area or not inside(other.corners, one.corners[0]):
-        return False
-    edges = [list(zip(r.corners, (*r.corners[1:], r.corners[0]), strict=True)) for r in (one, other)]
-    return not any(cross(*a, *b) for a in edges[0] for b in edges[1])
+    small = one.area < other.area and inside(other.corners, one.corners[0])
+    return small and apart(one.corners, other.corners)
 
 
 def _nested(found: list[Loop]) -> tuple[Loop, ...]:
@@ -202,5 +200,5 @@ def row_of(outlines: Outlines, which: int, unit: MapUnit, depth: str) -> dict[st
     return row | ({"holes": " / ".join(_written(hole.corners) for hole in holes)} if holes else {})
 
 
-def _written(ring: Ring) -> str:
+def _written(ring: Corners) -> str:
     return "; ".join(f"{x:.7g} {y:.7g}" for x, y in ring)

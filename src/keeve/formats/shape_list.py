@@ -46,10 +46,10 @@ def columns() -> tuple[str, ...]:
 
 COLUMNS: Final = columns()
 
-Row = dict[str, str]
+ListRow = dict[str, str]
 
 
-def read_csv(data: bytes) -> list[Row]:
+def read_csv(data: bytes) -> list[ListRow]:
     """Read a list as comma, semicolon, tab or bar separated text.
 
     Parameters
@@ -84,7 +84,7 @@ def read_csv(data: bytes) -> list[Row]:
     return _named(rows)
 
 
-def read_xlsx(path: Path) -> list[Row]:
+def read_xlsx(path: Path) -> list[ListRow]:
     """Read a list from the first sheet of a workbook.
 
     Parameters
@@ -147,7 +147,7 @@ def _refused(sentence: Words, hint: Words) -> TakeoffError:
     return TakeoffError(Fault(Code.UNREADABLE, sentence, hint))
 
 
-def _named(rows: list[list[str]]) -> list[Row]:
+def _named(rows: list[list[str]]) -> list[ListRow]:
     if not rows:
         raise _refused(
             "The list is empty.",
@@ -186,7 +186,7 @@ def _plain(cell: str) -> str:
     return text[1:] if text.startswith("'") and text[1:2] in _ACTIVE else text
 
 
-def check_row(row: Row) -> tuple[Fault, ...]:
+def check_row(row: ListRow) -> tuple[Fault, ...]:
     """Say what is wrong with one row; nothing where it makes a shape. Fields as columns."""
     try:
         shape_of(row)
@@ -195,7 +195,7 @@ def check_row(row: Row) -> tuple[Fault, ...]:
     return ()
 
 
-def shape_of(row: Row) -> Shape:
+def shape_of(row: ListRow) -> Shape:
     """Make the shape of one row.
 
     Raises
@@ -232,7 +232,7 @@ def shape_of(row: Row) -> Shape:
     return shape
 
 
-def rows_of(typed_shapes: list[dict[str, Any]]) -> list[Row]:
+def rows_of(typed_shapes: list[dict[str, Any]]) -> list[ListRow]:
     """Turn shapes as typed in a sheet into rows; those a list cannot hold are left out."""
     found = []
     for typed in typed_shapes:
@@ -242,11 +242,11 @@ def rows_of(typed_shapes: list[dict[str, Any]]) -> list[Row]:
     return found
 
 
-def _used(rows: list[Row]) -> list[str]:
+def _used(rows: list[ListRow]) -> list[str]:
     return [name for name in COLUMNS if name in COMMON or any(name in row for row in rows)]
 
 
-def write_csv(rows: list[Row]) -> str:
+def write_csv(rows: list[ListRow]) -> str:
     """Write rows as CSV with a mark for spreadsheets; what could pass for a formula gets an apostrophe."""
     out = io.StringIO()
     writer = csv.writer(out)
@@ -261,7 +261,7 @@ def _safe(text: str) -> str:
     return f"'{text}" if text.startswith(_ACTIVE) else text
 
 
-def write_xlsx(rows: list[Row]) -> bytes:
+def write_xlsx(rows: list[ListRow]) -> bytes:
     """Write rows as a workbook of text cells."""
     book = openpyxl.Workbook()
     sheet = book.active

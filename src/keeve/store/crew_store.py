@@ -9,7 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from keeve.catalogue.trying import Outlook
-from keeve.store.merging import Settled, settle
+from keeve.store.merging import Merged, settle
 from keeve.store.tables import Crew, Document, JobRow
 
 PAGE: Final = 40
@@ -100,7 +100,7 @@ class CrewStore:
         self.session.execute(query)
 
 
-def merge_sheet(store: CrewStore, job: JobRow, typed: Document, base: Document | None, version: int | None) -> Settled:
+def merge_sheet(store: CrewStore, job: JobRow, typed: Document, base: Document | None, version: int | None) -> Merged:
     """Put what was typed together with what somebody else wrote since `version`; the job is locked."""
     return settle(store.sheet(job), job.version, _tidy(typed, job), _tidy(base or {}, job), version)
 

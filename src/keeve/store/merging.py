@@ -13,7 +13,7 @@ class Clash(NamedTuple):
     theirs: Any
 
 
-class Settled(NamedTuple):
+class Merged(NamedTuple):
     """What is to be kept of a write."""
 
     document: Any
@@ -22,7 +22,7 @@ class Settled(NamedTuple):
     clashes: list[Clash]
 
 
-def settle(kept: Any, kept_version: int, typed: Any, base: Any, version: int | None) -> Settled:
+def settle(kept: Any, kept_version: int, typed: Any, base: Any, version: int | None) -> Merged:
     """Put a write together with what was kept since the version it began from.
 
     Parameters
@@ -31,9 +31,9 @@ def settle(kept: Any, kept_version: int, typed: Any, base: Any, version: int | N
     typed, base, version : what was written, what it began from, and which version that was; None asks nothing
     """
     if version is None or version == kept_version:
-        return Settled(typed, meanwhile=False, clashes=[])
+        return Merged(typed, meanwhile=False, clashes=[])
     both, clashes = merged(base, typed, kept)
-    return Settled(both, meanwhile=True, clashes=clashes)
+    return Merged(both, meanwhile=True, clashes=clashes)
 
 
 def merged(base: Any, mine: Any, theirs: Any) -> tuple[Any, list[Clash]]:

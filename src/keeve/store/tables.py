@@ -107,7 +107,7 @@ class EventRow(Base):
     body: Mapped[Document]
 
 
-class ReadingRow(Base):
+class ModelRow(Base):
     """A model being read: whichever server is asked can tell how far it is, or stop it."""
 
     __tablename__ = "readings"

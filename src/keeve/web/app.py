@@ -22,6 +22,7 @@ from keeve.web.imports.models import router as models
 from keeve.web.imports.routes import router as imports
 from keeve.web.jobs.routes import router as jobs
 from keeve.web.loads.routes import router as loads
+from keeve.web.logs import set_up_logs
 from keeve.web.look_back.routes import router as look_back
 from keeve.web.measure.routes import router as measure
 from keeve.web.mix.routes import router as mix
@@ -45,6 +46,7 @@ class _Files(StaticFiles):
 
 def make_app(settings: Settings) -> FastAPI:
     """Build the app; its engine is closed when it stops."""
+    set_up_logs()
     engine = make_engine(settings.database_url)
 
     @asynccontextmanager

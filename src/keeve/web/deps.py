@@ -12,7 +12,7 @@ from keeve.catalogue import Catalogue, JobSheet, load_catalogue
 from keeve.core.said import mark
 from keeve.store.book_store import OWN, BookStore
 from keeve.store.crew_store import CrewStore, crew_named
-from keeve.store.reading_store import ReadingStore
+from keeve.store.model_store import ModelStore
 from keeve.store.run_store import RunStore
 from keeve.store.tables import JobRow
 from keeve.words.catalogues import ENGLISH, languages
@@ -73,12 +73,12 @@ def get_runs(db: Db, crew: Crew) -> RunStore:
 Runs = Annotated[RunStore, Depends(get_runs, scope="function")]
 
 
-def get_readings(db: Db, crew: Crew) -> ReadingStore:
+def get_models(db: Db, crew: Crew) -> ModelStore:
     """Return the models being read for the crew that asks."""
-    return ReadingStore(db, crew)
+    return ModelStore(db, crew)
 
 
-Readings = Annotated[ReadingStore, Depends(get_readings, scope="function")]
+Models = Annotated[ModelStore, Depends(get_models, scope="function")]
 
 
 def _job_or_404(job_id: str, store: CrewStore, *, lock: bool) -> JobRow:

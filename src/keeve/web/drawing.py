@@ -39,7 +39,7 @@ class Layer:
 
 
 @dataclass(frozen=True, slots=True)
-class Tub:
+class DrawnTub:
     """A mixer in section with a load in it, in drawing units."""
 
     width: float
@@ -121,7 +121,7 @@ def spread(wanted: list[float], gap: float, lowest: float, highest: float) -> li
     return placed
 
 
-def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> Tub:
+def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> DrawnTub:
     """Lay a load into its mixer, layer by layer in the order it goes in, each by the room it takes."""
     mixer = ticket.mixer
     scale = _Scale(mixer.section)
@@ -152,7 +152,7 @@ def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> Tub:
     height = max(scale.bottom + 18, TOP + LABEL_GAP * len(rows))
     label_ys = spread([r[4] for r in rows], LABEL_GAP, TOP + 8, height - 22)
     rated_mm = fill_height_mm(mixer.section, min(mixer.mixed_l, gross_l))
-    return Tub(
+    return DrawnTub(
         width=label_x + max(LABEL_WIDE, LETTER * max((len(text) for r in rows for text in r[2:4]), default=0)),
         height=height,
         outline=scale.wall(),

@@ -25,7 +25,7 @@ Points = list[tuple[float, float]]
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class Stroke:
     """One piece of a drawing: an outline with its kind, or a measure written at a spot."""
 
     kind: str
@@ -80,7 +80,7 @@ class Draft:
         """Say a length in the reader's units."""
         return say(show_length(length_mm, self.reader))
 
-    def lines(self) -> tuple[Line, ...]:
+    def lines(self) -> tuple[Stroke, ...]:
         """Scale everything into the frame."""
         xs = [x for _, points in self._outlines for x, _ in points] or [0.0]
         ys = [y for _, points in self._outlines for _, y in points] or [0.0]
@@ -92,12 +92,12 @@ class Draft:
             return left + (x - min(xs)) * per_mm, low - (y - min(ys)) * per_mm
 
         drawn = [
-            Line(kind, points=" ".join(f"{x:.1f},{y:.1f}" for x, y in (at(*point) for point in points)))
+            Stroke(kind, points=" ".join(f"{x:.1f},{y:.1f}" for x, y in (at(*point) for point in points)))
             for kind, points in self._outlines
         ]
         for x, y, dx, dy, text, anchor in self._words:
             px, py = at(x, y)
-            drawn.append(Line("word", x=px + dx, y=py + dy, text=text, anchor=anchor))
+            drawn.append(Stroke("word", x=px + dx, y=py + dy, text=text, anchor=anchor))
         return tuple(drawn)
 
 
@@ -534,14 +534,14 @@ _DRAWN: Final[dict[type[Any], Callable[[Draft, Any], None]]] = {
 }
 
 
-def shape(given: Shape, reader: Reader) -> tuple[Line, ...]:
+def shape(given: Shape, reader: Reader) -> tuple[Stroke, ...]:
     """Draw a shape to scale with its measures, whether it can be or not."""
     draft = Draft(reader)
     _DRAWN[type(given)](draft, given)
     return draft.lines()
 
 
-def loops_plan(outlines: Outlines) -> tuple[Line, ...]:
+def loops_plan(outlines: Outlines) -> tuple[Stroke, ...]:
     """Draw every outline of a drawing in its place, numbered."""
     draft = Draft(METRIC)
     for number, loop in enumerate(outlines.loops, 1):

@@ -1,10 +1,10 @@
 """The one place where what went wrong becomes a page, a part of one, or JSON."""
 
-import logging
 import math
 import secrets
 from typing import Any
 
+import structlog
 from fastapi import FastAPI, Request, status
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
@@ -20,7 +20,7 @@ from keeve.web.render import page
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader
 
-log = logging.getLogger("keeve.faults")
+log = structlog.stdlib.get_logger("keeve.faults")
 
 
 def fault_rows(faults: tuple[Fault, ...], reader: Reader = METRIC) -> list[dict[str, Any]]:
@@ -86,7 +86,7 @@ def _http(request: Request, error: HTTPException) -> Response:
 
 
 def _unreadable(request: Request, error: CannotBeRead) -> Response:
-    log.warning("%s, at %s", error.what, request.url.path)
+    log.warning("row cannot be read", what=error.what, path=request.url.path)
     if not _wants_page(request):
         reader = get_reader(request)
         return _said(t(reader, "{what}; its raw file is at {raw}", what=error.what, raw=error.raw), 422)
@@ -102,7 +102,7 @@ def _unreadable(request: Request, error: CannotBeRead) -> Response:
 
 
 def _database(request: Request, error: Exception) -> Response:
-    log.warning("database unreachable: %s", type(error).__name__)
+    log.warning("database unreachable", kind=type(error).__name__)
     reader = get_reader(request)
     sentence = t(reader, "Keeve cannot reach its memory just now. Nothing is lost; it tries again by itself.")
     if not _wants_page(request):
@@ -115,7 +115,7 @@ def _database(request: Request, error: Exception) -> Response:
 
 def _unknown(request: Request, error: Exception) -> Response:
     number = secrets.token_hex(4)
-    log.error("fault %s at %s", number, request.url.path, exc_info=error)
+    log.error("fault", number=number, path=request.url.path, exc_info=error)
     reader = get_reader(request)
     sentence = t(
         reader,

@@ -1,17 +1,17 @@
 """Guards every answer: what a page may load, and that a change was asked for by our own page."""
 
-import logging
 import secrets
 import time
 from typing import Annotated, Final
 
+import structlog
 from fastapi import Depends, HTTPException, Request, status
 from itsdangerous import BadSignature, URLSafeSerializer
 from starlette.datastructures import MutableHeaders
 from starlette.requests import ClientDisconnect
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-log = logging.getLogger("keeve.requests")
+log = structlog.stdlib.get_logger("keeve.requests")
 
 VISITOR_COOKIE: Final = "keeve_visitor"
 TOKEN_HEADER: Final = "x-keeve-token"  # noqa: S105 - a header's name, not a secret
@@ -63,8 +63,9 @@ class Guard:
                     headers.setdefault(name, value)
                 if known is None and not request.url.path.startswith("/static/"):
                     headers.append("set-cookie", f"{VISITOR_COOKIE}={visitor}; Path=/; HttpOnly; SameSite=Strict")
-                elapsed_ms = (time.perf_counter() - began) * 1000
-                log.info("%s %s %s %.0fms", request.method, request.url.path, message["status"], elapsed_ms)
+                took_ms = round((time.perf_counter() - began) * 1000, 1)
+                status_ = message["status"]
+                log.info("request", method=request.method, path=request.url.path, status=status_, ms=took_ms)
             await send(message)
 
         await _Bounded(self.app, most_bytes(request.url.path)).pass_on(request, receive, guarded, send)

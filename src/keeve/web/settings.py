@@ -1,21 +1,40 @@
-"""Everything the app can be told from outside, as one typed object."""
+"""Everything the app can be told from outside, as typed objects; what is not given comes from the environment."""
 
 import secrets
 from pathlib import Path
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import AliasChoices, Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
-class Settings(BaseModel):
-    """How one app runs."""
+class Settings(BaseSettings):
+    """How one app runs: KEEVE_SECRET, KEEVE_CREW and DATABASE_URL, where they are not given."""
 
-    model_config = ConfigDict(frozen=True)
+    model_config = SettingsConfigDict(frozen=True, env_prefix="KEEVE_")
 
-    database_url: str
+    database_url: str = Field(validation_alias=AliasChoices("database_url", "DATABASE_URL"))
     secret: str
     """Signs the visitor's token; the same for all processes that share a database."""
     crew: str = "Our yard"
     """The crew that is signed in until there is a sign-in."""
+
+
+class Places(BaseSettings):
+    """Where one installation lives: KEEVE_ROOT, KEEVE_HOME and KEEVE_PORT; DATABASE_URL for a server of one's own."""
+
+    model_config = SettingsConfigDict(frozen=True, env_prefix="KEEVE_")
+
+    root: Path = Path(__file__).resolve().parents[3]
+    home: Path = Path()
+    """Where the database and the secret are kept; empty is beside the program."""
+    port: int = Field(8765, ge=1, le=65535)
+    """Tried first; the next free one is taken."""
+    database_url: str = Field("", validation_alias="DATABASE_URL")
+
+    def model_post_init(self, _: object) -> None:
+        """Keep everything beside the program where no other place is named."""
+        if self.home == Path():
+            object.__setattr__(self, "home", self.root / ".keeve")
 
 
 def kept_secret(folder: Path) -> str:

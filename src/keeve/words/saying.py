@@ -3,7 +3,7 @@
 import math
 from typing import Final
 
-from keeve.core.dosing import ADMIXTURE, ICE, title
+from keeve.core.card import ADMIXTURE, ICE, title
 from keeve.core.mix import Mix, Target
 from keeve.core.procedure import StepTemplate
 from keeve.core.said import ROUND, Amount, Said, Words, many

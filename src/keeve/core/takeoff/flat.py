@@ -11,7 +11,7 @@ from keeve.core.quantities import Length, LengthOrNone
 from keeve.core.reading import read_length_mm
 from keeve.core.said import Said, mark
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, mm
-from keeve.core.takeoff.outline import Outline, Outlines, check_outline, signed_area
+from keeve.core.takeoff.outline import Holes, Outline, check_outline, signed_area
 from keeve.core.takeoff.solids import box_m3
 from keeve.core.working import Given
 
@@ -50,7 +50,7 @@ class Floor(Item):
 
     kind: Literal["floor"] = "floor"
     corners: Outline
-    holes: Outlines = ()
+    holes: Holes = ()
     unit: MapUnit = "m"
     """Of the corners."""
     depth_mm: Length

@@ -4,13 +4,14 @@ import re
 from typing import Annotated, Any, Final
 
 from pydantic import BeforeValidator, WithJsonSchema
+from shapely import LinearRing, LineString, Polygon, STRtree, contains_xy
 
 from keeve.core.errors import Code, Fault, TakeoffError, UnitError
 from keeve.core.reading import read_number
 from keeve.core.said import Amount, Said, mark
 
 Point = tuple[float, float]
-Ring = tuple[Point, ...]
+Corners = tuple[Point, ...]
 MOST_CORNERS: Final = 2000
 _FARTHEST: Final = 1e6
 
@@ -32,7 +33,7 @@ def _corner(text: str) -> Point:
     return x, y
 
 
-def read_ring(given: Any) -> Ring:
+def read_ring(given: Any) -> Corners:
     """Read corners: pairs of numbers, or text such as `0 0; 4.2 0; 4.2 3.1`.
 
     Returns
@@ -75,7 +76,7 @@ def read_ring(given: Any) -> Ring:
     return tuple(kept)
 
 
-def read_rings(given: Any) -> tuple[Ring, ...]:
+def read_rings(given: Any) -> tuple[Corners, ...]:
     """Read several outlines; in text they stand between slashes. Common practice, no source.
 
     >>> len(read_rings("0 0; 1 0; 1 1 / 2 2; 3 2; 3 3"))
@@ -89,11 +90,11 @@ def read_rings(given: Any) -> tuple[Ring, ...]:
 
 
 _RING_SCHEMA = {"anyOf": [{"type": "array"}, {"type": "string"}], "description": "pairs of numbers, or text"}
-Outline = Annotated[Ring, BeforeValidator(read_ring), WithJsonSchema(_RING_SCHEMA, mode="validation")]
-Outlines = Annotated[tuple[Ring, ...], BeforeValidator(read_rings), WithJsonSchema(_RING_SCHEMA, mode="validation")]
+Outline = Annotated[Corners, BeforeValidator(read_ring), WithJsonSchema(_RING_SCHEMA, mode="validation")]
+Holes = Annotated[tuple[Corners, ...], BeforeValidator(read_rings), WithJsonSchema(_RING_SCHEMA, mode="validation")]
 
 
-def signed_area(ring: Ring) -> float:
+def signed_area(ring: Corners) -> float:
     """Area inside an outline, positive where the corners run anticlockwise.
 
     Parameters
@@ -116,36 +117,17 @@ def signed_area(ring: Ring) -> float:
     return sum((ax - x0) * (by - y0) - (bx - x0) * (ay - y0) for (ax, ay), (bx, by) in pairs) / 2
 
 
-def _turn(a: Point, b: Point, c: Point) -> float:
-    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
+def apart(one: Corners, other: Corners) -> bool:
+    """Say whether the lines of two outlines nowhere meet, touching included. OGC simple features, by shapely.
 
-
-def _on(a: Point, b: Point, p: Point) -> bool:
-    return min(a[0], b[0]) <= p[0] <= max(a[0], b[0]) and min(a[1], b[1]) <= p[1] <= max(a[1], b[1])
-
-
-def cross(a: Point, b: Point, c: Point, d: Point) -> bool:
-    """Say whether two edges a–b and c–d meet, touching included. Plain arithmetic by the signs of areas.
-
-    >>> cross((0, 0), (2, 2), (0, 2), (2, 0)), cross((0, 0), (1, 0), (0, 1), (1, 1))
+    >>> big = ((0, 0), (4, 0), (4, 4))
+    >>> apart(big, ((3, 1), (3.5, 1), (3.5, 2))), apart(big, ((0, 0), (1, 5), (0, 5)))
     (True, False)
     """
-    t1, t2, t3, t4 = _turn(c, d, a), _turn(c, d, b), _turn(a, b, c), _turn(a, b, d)
-    if ((t1 > 0) != (t2 > 0)) and ((t3 > 0) != (t4 > 0)) and 0 not in (t1, t2, t3, t4):
-        return True
-    return (
-        (t1 == 0 and _on(c, d, a))
-        or (t2 == 0 and _on(c, d, b))
-        or (t3 == 0 and _on(a, b, c))
-        or (t4 == 0 and _on(a, b, d))
-    )
+    return not LinearRing(one).intersects(LinearRing(other))
 
 
-def _edges(ring: Ring) -> list[tuple[Point, Point]]:
-    return list(zip(ring, (*ring[1:], ring[0]), strict=True))
-
-
-def own_crossing(ring: Ring) -> tuple[int, int] | None:
+def own_crossing(ring: Corners) -> tuple[int, int] | None:
     """Find two edges of an outline that meet without being neighbours: the numbers of the corners they start from.
 
     Parameters
@@ -158,42 +140,33 @@ def own_crossing(ring: Ring) -> tuple[int, int] | None:
 
     References
     ----------
-    Plain arithmetic.
+    OGC simple features, by shapely.
 
     >>> own_crossing(((0, 0), (2, 2), (2, 0), (0, 2)))
     (1, 3)
     """
-    edges, n = _edges(ring), len(ring)
-    boxes = [(min(a[0], b[0]), max(a[0], b[0]), min(a[1], b[1]), max(a[1], b[1])) for a, b in edges]
-    for i in range(n):
-        (a, b), (low_x, high_x, low_y, high_y) = edges[i], boxes[i]
-        c = edges[(i + 1) % n][1]
-        if _turn(a, b, c) == 0 and (b[0] - a[0]) * (c[0] - b[0]) + (b[1] - a[1]) * (c[1] - b[1]) < 0:
-            return i + 1, (i + 1) % n + 1
-        for j in range(i + 2, n - (i == 0)):
-            box = boxes[j]
-            if box[0] > high_x or box[1] < low_x or box[2] > high_y or box[3] < low_y:
-                continue
-            if cross(a, b, *edges[j]):
-                return i + 1, j + 1
-    return None
+    if Polygon(ring).is_valid:
+        return None
+    count = len(ring)
+    edges = [LineString((ring[i], ring[(i + 1) % count])) for i in range(count)]
+    met = STRtree(edges).query(edges, predicate="intersects").T.tolist()
+    for i, j in sorted((i, j) for i, j in met if i < j):
+        neighbours = j - i in (1, count - 1)
+        if not neighbours or edges[i].intersection(edges[j]).length > 0:
+            return i + 1, j + 1
+    return 1, 1  # not valid for another reason: it encloses nothing
 
 
-def inside(ring: Ring, point: Point) -> bool:
-    """Say whether a point lies inside an outline. Plain arithmetic: a ray crosses the outline an odd number of times.
+def inside(ring: Corners, point: Point) -> bool:
+    """Say whether a point lies inside an outline, and not on it. OGC simple features, by shapely.
 
     >>> inside(((0, 0), (4, 0), (4, 3), (0, 3)), (1, 1)), inside(((0, 0), (4, 0), (4, 3), (0, 3)), (5, 1))
     (True, False)
     """
-    x, y = point
-    odd = False
-    for (ax, ay), (bx, by) in _edges(ring):
-        if (ay > y) != (by > y) and x < (bx - ax) * (y - ay) / (by - ay) + ax:
-            odd = not odd
-    return odd
+    return bool(contains_xy(Polygon(ring), *point))
 
 
-def check_outline(outline: Ring, holes: tuple[Ring, ...]) -> None:
+def check_outline(outline: Corners, holes: tuple[Corners, ...]) -> None:
     """Refuse an outline that crosses itself, and holes that do not lie in it.
 
     Parameters
@@ -221,7 +194,7 @@ def check_outline(outline: Ring, holes: tuple[Ring, ...]) -> None:
                     field,
                 )
             )
-        if all(_turn(ring[0], ring[1], point) == 0 for point in ring):
+        if Polygon(ring).convex_hull.area == 0:
             raise TakeoffError(
                 Fault(
                     Code.DOES_NOT_FIT,
@@ -249,12 +222,12 @@ def check_outline(outline: Ring, holes: tuple[Ring, ...]) -> None:
         _check_hole(number, hole, outline, holes[: number - 1])
 
 
-def _check_hole(number: int, hole: Ring, outline: Ring, before: tuple[Ring, ...]) -> None:
+def _check_hole(number: int, hole: Corners, outline: Corners, before: tuple[Corners, ...]) -> None:
     for name, ring in (
         (mark("the outline"), outline),
         *((Said("hole {number}", number=str(k)), h) for k, h in enumerate(before, 1)),
     ):
-        if any(cross(*one, *two) for one in _edges(hole) for two in _edges(ring)):
+        if not apart(hole, ring):
             raise TakeoffError(
                 Fault(
                     Code.DOES_NOT_FIT,

@@ -12,11 +12,11 @@ from keeve.core.errors import Frozen
 from keeve.core.plan import plan
 from keeve.core.quantities import Mass
 from keeve.core.said import Said
+from keeve.core.scale_check import ScaleCheck, check_scale
 from keeve.core.takeoff import Need, Sureness, sureness
 from keeve.core.takeoff.reach import Reach
 from keeve.core.ticket import Ticket
 from keeve.core.ticketing import issue
-from keeve.core.weighing import Weighing, judge_weighing
 from keeve.formats.mix_exchange import MixFile, mix_schema
 from keeve.web.deps import ReadBy, Shelf, as_view, get_reader, shelf_for
 from keeve.web.measure.take_off import how_far
@@ -73,7 +73,7 @@ def api_mix_schema() -> dict[str, Any]:
     return mix_schema()
 
 
-class Reading(Frozen):
+class ScaleReading(Frozen):
     """What the scale said."""
 
     role: str = Field(max_length=20, description="role of the constituent, water or admixture")
@@ -82,9 +82,9 @@ class Reading(Frozen):
 
 
 @router.post("/api/weighed", name="api_weighed", responses=_REFUSED)
-def api_weighed(reading: Reading, reader: ReadBy) -> Weighing:
+def api_weighed(reading: ScaleReading, reader: ReadBy) -> ScaleCheck:
     """Judge a reading of the scale against the ticket."""
-    found = judge_weighing(reading.role, reading.wanted_kg, reading.weighed)
+    found = check_scale(reading.role, reading.wanted_kg, reading.weighed)
     return found.model_copy(update={"words": put(found.words, reader)})
 
 
@@ -94,7 +94,7 @@ def api_sand(test: SandTest) -> SandResult:
     return judge_sand(test, load_catalogue())
 
 
-class Measured(Frozen):
+class TakenOff(Frozen):
     """A take-off: what must be filled, how sure that is, and how far the material at hand goes."""
 
     need: Need
@@ -103,11 +103,11 @@ class Measured(Frozen):
 
 
 @router.post("/api/take-off", name="api_take_off", responses=_REFUSED)
-def api_take_off(request: Request, sheet: Sheet) -> Measured:
+def api_take_off(request: Request, sheet: Sheet) -> TakenOff:
     """Measure a job: volumes, what each measure's doubt does to them, and how far the material at hand goes."""
     full = resolve(sheet, shelf_for(request, sheet))
     result = plan(full)
-    return Measured(need=result.need, sureness=sureness(full.shapes), reach=how_far(full, result))
+    return TakenOff(need=result.need, sureness=sureness(full.shapes), reach=how_far(full, result))
 
 
 @router.post("/api/plan", name="api_plan", response_model=Ticket, responses=_REFUSED)

@@ -17,7 +17,7 @@ from keeve.web.shared.typed import typed as typed_document
 
 router = APIRouter(include_in_schema=False)
 FIELDS = ("name", "form", "density_kg_l", "solids_percent", "least", "most", "unit", "when", "chloride")
-Typed = Annotated[str, Form(max_length=80)]
+Entered = Annotated[str, Form(max_length=80)]
 
 
 def _read(typed: dict[str, Any]) -> Admixture:
@@ -48,15 +48,15 @@ def new_admixture(
     book: Book,
     shelf: Shelf,
     reader: ReadBy,
-    name: Typed = "",
-    form: Typed = "liquid",
-    density_kg_l: Typed = "",
-    solids_percent: Typed = "",
-    least: Typed = "",
-    most: Typed = "",
-    unit: Typed = "mL/100 kg",
-    when: Typed = "in the water",
-    chloride: Typed = "",
+    name: Entered = "",
+    form: Entered = "liquid",
+    density_kg_l: Entered = "",
+    solids_percent: Entered = "",
+    least: Entered = "",
+    most: Entered = "",
+    unit: Entered = "mL/100 kg",
+    when: Entered = "in the water",
+    chloride: Entered = "",
 ) -> Response:
     """Write the label of a can into the book."""
     given = (name.strip(), form, density_kg_l, solids_percent, least, most, unit, when, chloride)

@@ -17,7 +17,7 @@ from keeve.formats.mix_exchange import read_mix, write_mix
 from keeve.store.book_store import BookStore, Kind, readable
 from keeve.store.merging import settle
 from keeve.store.tables import BookRow
-from keeve.web.book.reading import differences, read, try_read
+from keeve.web.book.shown import differences, read, try_read
 from keeve.web.deps import AtDesk, Book, CannotBeRead, ReadBy, Shelf, get_reader
 from keeve.web.faults import fault_rows
 from keeve.web.files import as_file

@@ -17,10 +17,10 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from keeve.core.errors import Code, Fault, TakeoffError
 from keeve.core.said import Said, read_words
-from keeve.formats.bounded import MESH_SECONDS, Reading
-from keeve.store.reading_store import ReadingStore, beat
-from keeve.store.tables import ReadingRow
-from keeve.web.deps import Job, ReadBy, Readings
+from keeve.formats.bounded import MESH_SECONDS, BoundedReader
+from keeve.store.model_store import ModelStore, beat
+from keeve.store.tables import ModelRow
+from keeve.web.deps import Job, Models, ReadBy
 from keeve.web.security import OwnPage
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
@@ -39,7 +39,9 @@ LIKELY_MM: Final = (20.0, 4000.0)
 class Follower:
     """Follows one reading in a thread of its own: this server may be asked for other things, another for this."""
 
-    def __init__(self, sessions: sessionmaker[Session], crew: UUID, key: str, reading: Reading, path: Path) -> None:
+    def __init__(
+        self, sessions: sessionmaker[Session], crew: UUID, key: str, reading: BoundedReader, path: Path
+    ) -> None:
         self._sessions, self._crew, self._key = sessions, crew, key
         self._reading, self._path = reading, path
         self._leaving = threading.Event()
@@ -84,7 +86,7 @@ class Follower:
 
 @router.put("/jobs/{job_id}/models", name="new_model", dependencies=[OwnPage], status_code=status.HTTP_202_ACCEPTED)
 async def new_model(
-    request: Request, _job: Job, readings: Readings, name: Annotated[str, Query(max_length=200)] = ""
+    request: Request, _job: Job, readings: Models, name: Annotated[str, Query(max_length=200)] = ""
 ) -> JSONResponse:
     """Take a mesh in, streamed to disk, and begin to read it."""
     kind = name.rsplit(".", 1)[-1].lower()
@@ -109,14 +111,14 @@ async def new_model(
     key = secrets.token_urlsafe(12)
     plain = re.sub(r"[^\w .()+-]", "", Path(name).name)[:120]
     await run_in_threadpool(_enter, sessions, crew, key, plain)
-    reading = Reading(kind, path, most_seconds=MESH_SECONDS)
+    reading = BoundedReader(kind, path, most_seconds=MESH_SECONDS)
     followers: list[Follower] = request.app.state.followers
     followers[:] = [one for one in followers if not one.over]
     followers.append(Follower(sessions, crew, key, reading, path))
     return JSONResponse({"key": key}, status.HTTP_202_ACCEPTED)
 
 
-def _make_room(readings: ReadingStore) -> None:
+def _make_room(readings: ModelStore) -> None:
     readings.forget_old()
     if readings.under_way() >= MOST_AT_ONCE:
         raise TakeoffError(
@@ -127,10 +129,10 @@ def _make_room(readings: ReadingStore) -> None:
 def _enter(sessions: sessionmaker[Session], crew: UUID, key: str, name: str) -> None:
     """Write the reading down at once: whoever follows it must find it."""
     with sessions.begin() as session:
-        ReadingStore(session, crew).add(key, name)
+        ModelStore(session, crew).add(key, name)
 
 
-def _row(readings: ReadingStore, key: str) -> ReadingRow:
+def _row(readings: ModelStore, key: str) -> ModelRow:
     row = readings.find(key)
     if row is None:
         raise HTTPException(status.HTTP_404_NOT_FOUND, "This model is not being read any more. Send it again.")
@@ -138,7 +140,7 @@ def _row(readings: ReadingStore, key: str) -> ReadingRow:
 
 
 @router.get("/models/{key}", name="model_state")
-def model_state(key: str, readings: Readings, reader: ReadBy) -> dict[str, Any]:
+def model_state(key: str, readings: Models, reader: ReadBy) -> dict[str, Any]:
     """Say how far the reading is; at the end in which units the model could have been drawn."""
     row = _row(readings, key)
     answer: dict[str, Any] = {"stage": row.stage, "share": row.share, "done": row.done}
@@ -183,7 +185,7 @@ def _choice(name: str, found: dict[str, Any], unit: str, reader: Reader) -> dict
 
 
 @router.delete("/models/{key}", name="stop_model", dependencies=[OwnPage], status_code=status.HTTP_204_NO_CONTENT)
-def stop_model(key: str, readings: Readings) -> Response:
+def stop_model(key: str, readings: Models) -> Response:
     """Stop reading; nothing is kept."""
     readings.stop(_row(readings, key))
     return Response(status_code=status.HTTP_204_NO_CONTENT)

@@ -19,7 +19,7 @@ from keeve.formats.shape_list import (
     COLUMNS,
     MODELS,
     MOST_ROWS,
-    Row,
+    ListRow,
     check_row,
     read_csv,
     rows_of,
@@ -99,7 +99,7 @@ async def import_drawing(request: Request, job: SheetedJob) -> Response:
     return await run_in_threadpool(_preview, request, job, rows)
 
 
-def _preview(request: Request, job: JobRow, rows: list[Row], taken: set[int] | None = None) -> Response:
+def _preview(request: Request, job: JobRow, rows: list[ListRow], taken: set[int] | None = None) -> Response:
     used = [name for name in COLUMNS if name in ALWAYS or any(name in row for row in rows)]
     wanted = [name for row in rows for name in _wants(row.get("kind", "")) if name not in used]
     names = used + [name for name in COLUMNS if name in wanted]
@@ -134,14 +134,14 @@ async def import_take(request: Request, job: SheetedJob, desk: AtDesk) -> Respon
     """Check the rows as put right; take them in where the person says so and nothing is wrong."""
     form = await request.form(max_fields=MOST_FIELDS)
     many = min(int(str(form.get("many", "0")) or 0) if str(form.get("many", "0")).isdigit() else 0, MOST_ROWS)
-    rows: list[Row] = [
+    rows: list[ListRow] = [
         {name: text for name in COLUMNS if (text := str(form.get(f"{i}.{name}", "")).strip())} for i in range(many)
     ]
     taken = {int(v) for v in map(str, form.getlist("take")) if v.isdigit() and int(v) < many}
     return await run_in_threadpool(_take, request, job, desk, rows, taken, str(form.get("do", "")))
 
 
-def _take(request: Request, job: JobRow, desk: Writing, rows: list[Row], taken: set[int], wanted: str) -> Response:
+def _take(request: Request, job: JobRow, desk: Writing, rows: list[ListRow], taken: set[int], wanted: str) -> Response:
     wrong = any(check_row(rows[i]) for i in taken)
     if wanted != "take" or wrong or not taken:
         return _preview(request, job, rows, taken)
@@ -149,7 +149,7 @@ def _take(request: Request, job: JobRow, desk: Writing, rows: list[Row], taken: 
     return RedirectResponse(request.url_for("measure", job_id=job.id), status.HTTP_303_SEE_OTHER)
 
 
-def _typed(row: Row) -> dict[str, str]:
+def _typed(row: ListRow) -> dict[str, str]:
     """Write a row as the form of its shape would have been typed."""
     return {n: v for n, v in row.items() if v} | {"kind": row["kind"].strip().lower().replace(" ", "_")}
 

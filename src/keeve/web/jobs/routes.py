@@ -20,7 +20,7 @@ A_YEAR_S = 365 * 24 * 3600
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class ListedJob:
     """One job as the list shows it."""
 
     line: JobLine
@@ -29,28 +29,30 @@ class Row:
     go: Words
 
 
-def _row(line: JobLine) -> Row:
+def _row(line: JobLine) -> ListedJob:
     if not line.readable:
-        return Row(line, mark("Its sheet cannot be read"), "mixer" if line.loads else "measure", mark("Look"))
+        return ListedJob(line, mark("Its sheet cannot be read"), "mixer" if line.loads else "measure", mark("Look"))
     if line.state == "done":
-        return Row(
+        return ListedJob(
             line,
             Said("Done: {made} of {loads}", made=str(line.made), loads=str(line.loads)),
             "look_back",
             mark("Look back"),
         )
     if line.state == "mixing":
-        return Row(
+        return ListedJob(
             line,
             Said("Mixing: {made} of {loads} done", made=str(line.made), loads=str(line.loads)),
             "mixer",
             mark("Go on"),
         )
     if line.state == "ready":
-        return Row(line, many("Ready: {n} load", "Ready: {n} loads", line.loads or 0), "loads", mark("See the loads"))
+        return ListedJob(
+            line, many("Ready: {n} load", "Ready: {n} loads", line.loads or 0), "loads", mark("See the loads")
+        )
     if line.state == "measure":
-        return Row(line, mark("To be measured"), "measure", mark("Measure"))
-    return Row(line, mark("Its mix was changed: look at it"), "loads", mark("See the loads"))
+        return ListedJob(line, mark("To be measured"), "measure", mark("Measure"))
+    return ListedJob(line, mark("Its mix was changed: look at it"), "loads", mark("See the loads"))
 
 
 @router.get("/", name="jobs")

@@ -30,7 +30,7 @@ _PLAIN: Final = {
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class LogLine:
     """One entry of the log in words."""
 
     load: int | None
@@ -62,11 +62,11 @@ def event_words(event: Event, reader: Reader) -> str:
     return put(said, reader)
 
 
-def lines(log: Log, reader: Reader) -> list[Line]:
+def lines(log: Log, reader: Reader) -> list[LogLine]:
     """Say the whole log in its order; what was taken back is told as such."""
     counts = set(log.run.standing)
     return [
-        Line(
+        LogLine(
             getattr(tap.event, "load", None),
             tap.event.at,
             event_words(tap.event, reader),

@@ -6,20 +6,20 @@ nothing is lost between listening and reading, and any number of processes share
 
 import asyncio
 import contextlib
-import logging
 from collections import defaultdict
 from collections.abc import AsyncIterator
 from typing import Any, Final
 from uuid import UUID
 
 import psycopg
+import structlog
 from fastapi import FastAPI, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.sse import ServerSentEvent
 
 from keeve.store.run_store import CHANNEL, Numbered, RunStore
 
-log = logging.getLogger("keeve.stream")
+log = structlog.stdlib.get_logger("keeve.stream")
 BEAT_S: Final = 10.0
 AGAIN_S: Final = 1.0
 
@@ -48,7 +48,7 @@ class Hub:
                             event.set()
             except (psycopg.Error, OSError) as error:
                 if heard:  # once, however long the database is away
-                    log.info("not listening: %s", type(error).__name__)
+                    log.info("not listening", kind=type(error).__name__)
                 heard = False
             await asyncio.sleep(AGAIN_S)
 

@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from pydantic import BeforeValidator, ConfigDict
 
 from keeve.core.errors import Frozen
-from keeve.store.merging import Settled
+from keeve.store.merging import Merged
 from keeve.words.beside import with_units
 
 Typed = Annotated[dict[str, Any], BeforeValidator(with_units)]
@@ -23,7 +23,7 @@ class Write(Frozen):
     version: int | None = None
 
 
-def written(settled: Settled, version: int) -> dict[str, Any]:
+def written(settled: Merged, version: int) -> dict[str, Any]:
     """Tell the page what was kept: its version, and the whole where somebody else had written too."""
     return {
         "version": version,

@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.own_mix import doubts
-from keeve.core.envelope import outside
 from keeve.core.errors import TradeError
-from keeve.core.judging import judged
 from keeve.core.mix import Mix
-from keeve.core.portion import Portion, portions
+from keeve.core.per_pack import Portion, portions
+from keeve.core.plausible import outside
 from keeve.core.proportions import Proportions
+from keeve.core.ratios import judged
 from keeve.core.said import WHOLE, Said, Words, mark
 from keeve.core.units import YD3_M3
 from keeve.core.vessels import Container, Mixer
@@ -19,7 +19,7 @@ from keeve.words.showing import show
 
 
 @dataclass(frozen=True, slots=True)
-class Read:
+class ShownMix:
     """One mix as the book shows it."""
 
     mix: Mix
@@ -39,7 +39,7 @@ class Read:
         return {r.name: r.value for r in judged(self.proportions)}
 
 
-def read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> Read:
+def read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> ShownMix:
     """Work out what the book shows of a mix.
 
     Raises
@@ -49,7 +49,7 @@ def read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> Read:
     made = mix.basis.proportions()
     strange = outside(mix.family, made) if mix.basis.judged else ()
     whole_m3 = YD3_M3 if reader.us else 1.0
-    return Read(
+    return ShownMix(
         mix=mix,
         proportions=made,
         portions=portions(mix, made, gauge, whole_m3),
@@ -60,7 +60,7 @@ def read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> Read:
     )
 
 
-def try_read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> Read | None:
+def try_read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> ShownMix | None:
     """Work a mix out where it can be made."""
     try:
         return read(mix, shelf, gauge, reader)
@@ -69,7 +69,7 @@ def try_read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> Re
 
 
 @dataclass(frozen=True, slots=True)
-class Difference:
+class CompareLine:
     """One line of two mixes side by side."""
 
     name: str
@@ -82,7 +82,7 @@ class Difference:
         return self.one != self.other
 
 
-def _facts(given: Read, reader: Reader) -> dict[str, str]:
+def _facts(given: ShownMix, reader: Reader) -> dict[str, str]:
     """Say what two mixes are compared by: name of each line, and its value."""
     made, mix = given.proportions, given.mix
     low, target, high = (show(litres, "L in 1 m³", reader) for litres in made.water)
@@ -118,7 +118,7 @@ def _facts(given: Read, reader: Reader) -> dict[str, str]:
     return {put(name, reader): value for name, value in named}
 
 
-def differences(one: Read, other: Read, reader: Reader) -> tuple[Difference, ...]:
+def differences(one: ShownMix, other: ShownMix, reader: Reader) -> tuple[CompareLine, ...]:
     """Set two mixes side by side, line by line."""
     left, right = _facts(one, reader), _facts(other, reader)
-    return tuple(Difference(name, left.get(name, "–"), right.get(name, "–")) for name in {**left, **right})
+    return tuple(CompareLine(name, left.get(name, "–"), right.get(name, "–")) for name in {**left, **right})

@@ -7,7 +7,7 @@ from keeve.core.said import WHOLE, Said, mark
 from keeve.core.working import PRACTICE, Given, Working
 
 
-class Ratio(Frozen):
+class JudgedRatio(Frozen):
     """A ratio by which the trade judges a mix."""
 
     name: str
@@ -15,7 +15,7 @@ class Ratio(Frozen):
     working: Working
 
 
-def judged(proportions: Proportions) -> tuple[Ratio, ...]:
+def judged(proportions: Proportions) -> tuple[JudgedRatio, ...]:
     """Work out the ratios of a mix.
 
     Parameters
@@ -36,7 +36,7 @@ def judged(proportions: Proportions) -> tuple[Ratio, ...]:
     kinds = [(CEMENTITIOUS, cementitious), (frozenset[Role]({"plaster"}), ("w/p", mark("powder")))]
     if "lime" in roles:  # masonry standards count lime too, and then say sum of binders
         kinds = [(CEMENTITIOUS | {"lime"}, ("w/b", mark("sum of binders")))]
-    found: list[Ratio] = []
+    found: list[JudgedRatio] = []
     for judged, (name, what) in kinds:
         mass = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in judged)
         if mass > 0:
@@ -51,5 +51,5 @@ def judged(proportions: Proportions) -> tuple[Ratio, ...]:
                 unit="",
                 source=PRACTICE,
             )
-            found.append(Ratio(name=name, value=water / mass, working=working))
+            found.append(JudgedRatio(name=name, value=water / mass, working=working))
     return tuple(found)

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from keeve.core.dosing import WEIGHED, gauge_kg_m3
+from keeve.core.card import WEIGHED, gauge_kg_m3
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Role
 from keeve.core.mix import Mix

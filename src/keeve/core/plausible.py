@@ -8,7 +8,7 @@ from keeve.core.proportions import Proportions
 from keeve.core.said import Amount, Said, mark
 
 
-class Row(NamedTuple):
+class Plausible(NamedTuple):
     """Usual bounds of one family: water [kg/m³], fresh density [kg/m³], water to binder [-]."""
 
     water: tuple[float, float]
@@ -18,14 +18,14 @@ class Row(NamedTuple):
 
 # Common practice, no source. For cement-lime mortar the lower ratio is taken as 0.45, not 0.55: base-coat stucco at
 # its own usual water (0.145 kg per kg dry, 3.6 sand to 1 Portland) comes to 0.50, and at its driest to 0.45.
-ENVELOPE: Final[dict[str, Row]] = {
-    "concrete": Row((140, 245), (2250, 2480), (0.35, 1.0)),
-    "cement mortar": Row((250, 310), (1850, 2200), (0.5, 0.9)),
-    "cement-lime mortar": Row((250, 310), (1800, 2150), (0.45, 0.9)),
-    "hydraulic lime mortar": Row((250, 340), (1800, 2120), (0.8, 1.3)),
-    "screed": Row((130, 180), (1950, 2250), (0.3, 0.5)),
-    "pervious": Row((85, 130), (1600, 2050), (0.26, 0.36)),
-    "high-strength": Row((210, 260), (2150, 2350), (0.2, 0.3)),
+PLAUSIBLE: Final[dict[str, Plausible]] = {
+    "concrete": Plausible((140, 245), (2250, 2480), (0.35, 1.0)),
+    "cement mortar": Plausible((250, 310), (1850, 2200), (0.5, 0.9)),
+    "cement-lime mortar": Plausible((250, 310), (1800, 2150), (0.45, 0.9)),
+    "hydraulic lime mortar": Plausible((250, 340), (1800, 2120), (0.8, 1.3)),
+    "screed": Plausible((130, 180), (1950, 2250), (0.3, 0.5)),
+    "pervious": Plausible((85, 130), (1600, 2050), (0.26, 0.36)),
+    "high-strength": Plausible((210, 260), (2150, 2350), (0.2, 0.3)),
 }
 
 
@@ -45,7 +45,7 @@ def outside(family: str, proportions: Proportions) -> tuple[Fault, ...]:
     ----------
     Common practice, no source.
     """
-    row = ENVELOPE.get(family)
+    row = PLAUSIBLE.get(family)
     if row is None:
         return ()
     binder = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in BINDERS)

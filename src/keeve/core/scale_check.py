@@ -26,7 +26,7 @@ _KIND: Final = {
 }
 
 
-class Weighing(Frozen):
+class ScaleCheck(Frozen):
     """A reading, judged."""
 
     percent: float
@@ -38,7 +38,7 @@ class Weighing(Frozen):
     words: Words
 
 
-def judge_weighing(role: str, wanted_kg: float, weighed_kg: float) -> Weighing:
+def check_scale(role: str, wanted_kg: float, weighed_kg: float) -> ScaleCheck:
     """Judge a reading of the scale.
 
     Parameters
@@ -59,7 +59,7 @@ def judge_weighing(role: str, wanted_kg: float, weighed_kg: float) -> Weighing:
     ASTM C94 and EN 206, from memory.
 
     >>> from keeve.core.said import plain
-    >>> plain(judge_weighing("sand", 100, 101.5).words)
+    >>> plain(check_scale("sand", 100, 101.5).words)
     '1.5 % too much: good, up to 2 % is'
     """
     check_weighed(weighed_kg, wanted_kg)
@@ -79,7 +79,7 @@ def judge_weighing(role: str, wanted_kg: float, weighed_kg: float) -> Weighing:
         words = Said("{off}: EN 206 lets {other} pass, ASTM C94 {most}", off=off, other=other, most=most)
     else:
         words = Said("{off}: put it right, {most} is allowed", off=off, most=most)
-    return Weighing(percent=percent, allowed_percent=allowed, good=bool(passes), passes=passes, words=words)
+    return ScaleCheck(percent=percent, allowed_percent=allowed, good=bool(passes), passes=passes, words=words)
 
 
 def check_weighed(weighed_kg: float, wanted_kg: float) -> None:

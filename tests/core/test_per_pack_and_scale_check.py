@@ -6,10 +6,10 @@ from hypothesis import strategies as st
 
 from keeve.catalogue import load_catalogue
 from keeve.core.errors import MixError
-from keeve.core.portion import Portion, portions
+from keeve.core.per_pack import Portion, portions
 from keeve.core.said import plain
+from keeve.core.scale_check import TOLERANCE, check_scale
 from keeve.core.vessels import Container, Ring, Section, brim_l
-from keeve.core.weighing import TOLERANCE, judge_weighing
 
 SHELF = load_catalogue()
 # A square box 200 mm wide and 250 mm deep: 10 L struck full.
@@ -75,7 +75,7 @@ def test_every_portion_has_the_proportions_of_the_mix(key: str) -> None:
     ],
 )  # fmt: skip
 def test_readings_are_judged_as_the_standards_do(role: str, off_percent: float, passes: int) -> None:
-    judged = judge_weighing(role, 40.0, 40.0 * (1 + off_percent / 100))
+    judged = check_scale(role, 40.0, 40.0 * (1 + off_percent / 100))
     assert len(judged.passes) == passes
     assert judged.good is (passes > 0)
     assert ("put it right" in plain(judged.words)) is (passes == 0)
@@ -84,7 +84,7 @@ def test_readings_are_judged_as_the_standards_do(role: str, off_percent: float, 
 
 @given(st.sampled_from(["cement", "sand", "water", "fibre", "lime"]), st.floats(0.01, 500), st.floats(-0.79, 3.9))
 def test_a_reading_is_good_exactly_when_some_standard_lets_it_pass(role: str, wanted_kg: float, off: float) -> None:
-    judged = judge_weighing(role, wanted_kg, wanted_kg * (1 + off))
+    judged = check_scale(role, wanted_kg, wanted_kg * (1 + off))
     widest = 5.0 if role == "fibre" else 3.0
     assert judged.good is (abs(off) * 100 <= widest + 1e-9)
     assert judged.percent == pytest.approx(off * 100, abs=1e-6)
@@ -93,7 +93,7 @@ def test_a_reading_is_good_exactly_when_some_standard_lets_it_pass(role: str, wa
 @pytest.mark.parametrize("times", [10, 0.1, 5.01, 0.19])
 def test_a_point_in_the_wrong_place_is_refused(times: float) -> None:
     with pytest.raises(MixError, match="about ten times off"):
-        judge_weighing("powder", 0.084, 0.084 * times)
+        check_scale("powder", 0.084, 0.084 * times)
 
 
 def test_the_european_rule_is_never_the_stricter_one() -> None:

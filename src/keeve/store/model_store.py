@@ -8,14 +8,14 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
 from keeve.core.said import mark
-from keeve.store.tables import ReadingRow
+from keeve.store.tables import ModelRow
 
 KEPT: Final = timedelta(minutes=10)
 SILENT: Final = timedelta(seconds=30)
 """A reading whose server has not been heard of for so long is not being read any more."""
 
 
-class ReadingStore:
+class ModelStore:
     """The models a crew has sent in; flushes only, the caller commits."""
 
     def __init__(self, session: Session, crew_id: UUID) -> None:
@@ -24,23 +24,23 @@ class ReadingStore:
 
     def forget_old(self) -> None:
         """Forget readings that are long over."""
-        self._session.execute(delete(ReadingRow).where(ReadingRow.since < func.clock_timestamp() - KEPT))
+        self._session.execute(delete(ModelRow).where(ModelRow.since < func.clock_timestamp() - KEPT))
 
     def under_way(self) -> int:
         """How many models are being read just now, of all crews: they share the machines."""
-        alive = ReadingRow.beat_at > func.clock_timestamp() - SILENT
-        query = select(func.count()).select_from(ReadingRow).where(~ReadingRow.done, ~ReadingRow.stopped, alive)
+        alive = ModelRow.beat_at > func.clock_timestamp() - SILENT
+        query = select(func.count()).select_from(ModelRow).where(~ModelRow.done, ~ModelRow.stopped, alive)
         return self._session.scalar(query) or 0
 
     def add(self, key: str, name: str) -> None:
         """Begin to follow a reading."""
-        self._session.add(ReadingRow(crew_id=self.crew_id, key=key, name=name, faults=[]))
+        self._session.add(ModelRow(crew_id=self.crew_id, key=key, name=name, faults=[]))
         self._session.flush()
 
-    def find(self, key: str) -> ReadingRow | None:
+    def find(self, key: str) -> ModelRow | None:
         """Return one reading; one whose server fell silent is done, with a sentence."""
-        query = select(ReadingRow, ReadingRow.beat_at < func.clock_timestamp() - SILENT)
-        found = self._session.execute(query.where(ReadingRow.crew_id == self.crew_id, ReadingRow.key == key)).first()
+        query = select(ModelRow, ModelRow.beat_at < func.clock_timestamp() - SILENT)
+        found = self._session.execute(query.where(ModelRow.crew_id == self.crew_id, ModelRow.key == key)).first()
         if found is None:
             return None
         row, silent = found
@@ -54,7 +54,7 @@ class ReadingStore:
             ]
         return row
 
-    def stop(self, row: ReadingRow) -> None:
+    def stop(self, row: ModelRow) -> None:
         """Ask whoever reads it to stop."""
         row.stopped = True
         self._session.flush()
@@ -62,6 +62,6 @@ class ReadingStore:
 
 def beat(session: Session, crew_id: UUID, key: str, state: dict[str, Any]) -> bool:
     """Write down how far a reading is; returns whether it is to be stopped."""
-    mine = (ReadingRow.crew_id == crew_id, ReadingRow.key == key)
-    session.execute(update(ReadingRow).where(*mine).values(beat_at=func.clock_timestamp(), **state))
-    return bool(session.scalar(select(ReadingRow.stopped).where(*mine)))
+    mine = (ModelRow.crew_id == crew_id, ModelRow.key == key)
+    session.execute(update(ModelRow).where(*mine).values(beat_at=func.clock_timestamp(), **state))
+    return bool(session.scalar(select(ModelRow.stopped).where(*mine)))

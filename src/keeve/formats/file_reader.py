@@ -1,4 +1,4 @@
-"""Reads one uploaded file in a process of its own: python -m keeve.formats.reader KIND PATH.
+"""Reads one uploaded file in a process of its own: python -m keeve.formats.file_reader KIND PATH.
 
 Started and bounded by `bounded`. Prints one JSON document a line: {"stage", "share"} while it works, at last
 {"result"} or {"faults"}.

@@ -1,0 +1,30 @@
+"""How the server writes its log: one line an event, its values named, whatever somebody sent made harmless."""
+
+import logging
+from typing import Final
+
+import structlog
+
+_LINE: Final = structlog.processors.LogfmtRenderer(key_order=["timestamp", "level", "event"])
+
+
+def set_up_logs() -> None:
+    """Let every log of the program be written as lines of named values, through the log of the process."""
+    structlog.configure(
+        processors=[
+            structlog.stdlib.filter_by_level,
+            structlog.processors.add_log_level,
+            structlog.processors.TimeStamper(fmt="iso", utc=True),
+            structlog.processors.format_exc_info,
+            _LINE,
+        ],
+        logger_factory=structlog.stdlib.LoggerFactory(),
+        wrapper_class=structlog.stdlib.BoundLogger,
+        cache_logger_on_first_use=True,
+    )
+
+
+def write_logs() -> None:
+    """Write the log of this process, for a server that is started from the command line."""
+    logging.basicConfig(level=logging.INFO, format="%(message)s")
+    logging.getLogger("alembic").setLevel(logging.WARNING)

@@ -159,7 +159,7 @@ def test_concrete_is_designed_with_its_worksheet_and_an_admixture(open_page: Ope
     dose.fill("400")
     expect(page.get_by_text("A dose needs its unit.")).to_be_visible()
     dose.fill("4000 mL/100 kg")
-    expect(page.get_by_text("looks ten times too large")).to_be_visible()
+    expect(page.get_by_text("looks ten times too much")).to_be_visible()
     dose.fill("400 mL/100 kg")
     expect(page.locator(".answer")).not_to_have_class(re.compile("stale"))
     station(page, "Loads")

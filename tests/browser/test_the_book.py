@@ -112,7 +112,7 @@ def test_the_scale_is_judged_at_the_mixer(open_page: Opener, options: dict[str, 
     scale.first.fill(f"{wanted / 10:.3f}")
     expect(page.get_by_text("about ten times off")).to_be_visible()
     scale.first.fill(f"{wanted * 1.02:.4f}")
-    expect(page.get_by_text("2.0 % too much")).to_be_visible()
+    expect(page.get_by_text("2 % too much")).to_be_visible()
 
 
 @pytest.mark.parametrize("options", [DESK, PHONE], ids=["table", "phone"])

@@ -180,5 +180,5 @@ def _prose(path: Path) -> list[str]:
 def test_no_logic_of_the_core_reads_prose() -> None:
     home = Path(collecting.__file__).parents[1]
     read = [one for room in ("core", "catalogue") for path in (home / room).rglob("*.py") for one in _prose(path)]
-    standards = {"weighing.py: ASTM C94", "weighing.py: EN 206"}
+    standards = {"scale_check.py: ASTM C94", "scale_check.py: EN 206"}
     assert set(read) <= standards

@@ -4,7 +4,7 @@ import tomllib
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
-from typing import Any, get_args, get_origin
+from typing import Any, NamedTuple, get_args, get_origin
 
 from keeve.catalogue.texts import with_quantities
 from keeve.core.admixtures import Admixture
@@ -153,6 +153,43 @@ def _practice(record: Record, table: Record) -> Record:
     }
 
 
+class _Shelves(NamedTuple):
+    """What a mix's record names by key."""
+
+    materials: dict[str, Material]
+    procedures: dict[str, Procedure]
+    cautions: dict[str, Caution]
+    late_water: dict[str, LateWater]
+    standards: dict[str, Standard]
+    practice: Record
+
+
+def _procedure(record: Record) -> Procedure:
+    return Procedure.model_validate({"steps": record.pop("step")} | _sourced(record))
+
+
+def _late_water(record: Record) -> LateWater:
+    return LateWater.model_validate({k: v for k, v in _sourced(record).items() if k != "source"})
+
+
+def _mix(record: Record, shelves: _Shelves) -> Mix:
+    others = record.get("other_late_water", {})
+    named = {
+        "other_late_water": {
+            words: _look_up(shelves.late_water, key, "late-water rule") for words, key in others.items()
+        },
+        "basis": _basis(record["basis"], shelves.materials),
+        "late_water": _look_up(shelves.late_water, record["late_water"], "late-water rule"),
+        "cautions": tuple(_look_up(shelves.cautions, key, "caution") for key in record["cautions"]),
+        "procedures": {
+            kind: _look_up(shelves.procedures, key, "procedure") for kind, key in record["procedures"].items()
+        },
+    }
+    if "standard" in record:
+        named["standard"] = _look_up(shelves.standards, record["standard"], "row of a standard")
+    return Mix.model_validate(_sourced(record) | _practice(record, shelves.practice) | named)
+
+
 @cache
 def load_catalogue() -> Catalogue:
     """Load and check the whole catalogue.
@@ -165,49 +202,22 @@ def load_catalogue() -> Catalogue:
     ------
     TradeError, pydantic.ValidationError : a record is wrong, unknown or without a source
     """
-    materials = {key: Material.model_validate(_sourced(r)) for key, r in _keyed(_read("materials")["material"]).items()}
     vessels = _read("vessels")
-    procedures = {
-        key: Procedure.model_validate({"steps": r.pop("step")} | _sourced(r))
-        for key, r in _keyed(_read("procedures")["procedure"]).items()
-    }
-    cautions = {key: Caution.model_validate(r) for key, r in _keyed(_read("cautions")["caution"]).items()}
-    late_water = {
-        key: LateWater.model_validate({k: v for k, v in _sourced(r).items() if k != "source"})
-        for key, r in _read("late_water")["late_water"].items()
-    }
-
-    practice = _read("practice")
-    standards = {key: Standard.model_validate(_sourced(r)) for key, r in _keyed(_read("standards")["standard"]).items()}
-
-    def mix(record: Record) -> Mix:
-        return Mix.model_validate(
-            _sourced(record)
-            | _practice(record, practice)
-            | {
-                "other_late_water": {
-                    words: _look_up(late_water, key, "late-water rule")
-                    for words, key in record.get("other_late_water", {}).items()
-                },
-                "standard": _look_up(standards, record["standard"], "row of a standard")
-                if "standard" in record
-                else None,
-                "basis": _basis(record["basis"], materials),
-                "late_water": _look_up(late_water, record["late_water"], "late-water rule"),
-                "cautions": tuple(_look_up(cautions, key, "caution") for key in record["cautions"]),
-                "procedures": {
-                    kind: _look_up(procedures, key, "procedure") for kind, key in record["procedures"].items()
-                },
-            }
-        )
-
+    shelves = _Shelves(
+        materials={k: Material.model_validate(_sourced(r)) for k, r in _keyed(_read("materials")["material"]).items()},
+        procedures={k: _procedure(r) for k, r in _keyed(_read("procedures")["procedure"]).items()},
+        cautions={k: Caution.model_validate(r) for k, r in _keyed(_read("cautions")["caution"]).items()},
+        late_water={k: _late_water(r) for k, r in _read("late_water")["late_water"].items()},
+        standards={k: Standard.model_validate(_sourced(r)) for k, r in _keyed(_read("standards")["standard"]).items()},
+        practice=_read("practice"),
+    )
     return Catalogue(
-        materials=materials,
+        materials=shelves.materials,
         envelopes={k: Envelope.model_validate(_envelope(r)) for k, r in _keyed(_read("envelopes")["envelope"]).items()},
         admixtures={
             k: Admixture.model_validate(_sourced(r)) for k, r in _keyed(_read("admixtures")["admixture"]).items()
         },
-        mixes={key: mix(r) for key, r in _keyed(_read("mixes")["mix"]).items()},
+        mixes={k: _mix(r, shelves) for k, r in _keyed(_read("mixes")["mix"]).items()},
         mixers={k: Mixer.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["mixer"]).items()},
         containers={k: Container.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["container"]).items()},
     )

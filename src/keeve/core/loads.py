@@ -72,98 +72,85 @@ def limits(
     ----------
     Common practice, no source.
     """
-    rated = Limit(
-        name=Said("{mixer}: rated for mixed volume", mixer=mixer.name),
-        volume_m3=mixer.mixed_l / 1000,
-        working=Working(
-            figure="Largest load by rated volume",
-            formula="rated mixed volume",
-            given=(Given("rated", mixer.mixed_l, "L"),),
-            result=mixer.mixed_l / 1000,
-            unit="m³",
-            source=mixer.source or PRACTICE,
-        ),
-        bounds_fresh=True,
-    )
-    found = [rated]
     gross_l = brim_l(mixer.section)
-    if loose_m3_per_m3 > 0 and mixer.kind != "bucket":  # in a bucket the powder goes into water and vanishes
-        dry = gross_l * mixer.dry_share / 1000 / loose_m3_per_m3
-        found.append(
-            Limit(
-                name=Said("{mixer}: room for the dry heap", mixer=mixer.name),
-                volume_m3=dry,
-                working=Working(
-                    figure="Largest load by dry volume",
-                    formula="gross × share usable / loose volume of one fresh",
-                    given=(
-                        Given("gross", gross_l, "L"),
-                        Given("share usable", mixer.dry_share * 100, "%"),
-                        Given("loose volume of one fresh", loose_m3_per_m3, ""),
-                    ),
-                    result=dry,
-                    unit="m³",
-                    source=PRACTICE,
-                ),
-            )
-        )
-    if mixer.max_kg is not None:
-        by_mass = mixer.max_kg / proportions.fresh_kg_m3
-        found.append(
-            Limit(
-                name=Said("{mixer}: mass it carries", mixer=mixer.name),
-                volume_m3=by_mass,
-                bounds_fresh=True,
-                working=Working(
-                    figure="Largest load by mass",
-                    formula="mass limit / fresh density",
-                    given=(
-                        Given("mass limit", mixer.max_kg, "kg"),
-                        Given("fresh density", proportions.fresh_kg_m3, "kg/m³"),
-                    ),
-                    result=by_mass,
-                    unit="m³",
-                    source=mixer.source or PRACTICE,
-                ),
-            )
-        )
-    if most_water_share is not None:
-        wet = gross_l * most_water_share / proportions.water.target
-        found.append(
-            Limit(
-                name=Said("{mixer}: room above the water for the powder", mixer=mixer.name),
-                volume_m3=wet,
-                working=Working(
-                    figure="Largest load by water in the bucket",
-                    formula="gross × share of water / share of water in the mix",
-                    given=(
-                        Given("gross", gross_l, "L"),
-                        Given("share of water, at most", most_water_share * 100, "%"),
-                        Given("share of water in the mix", proportions.water.target / 10, "%"),
-                    ),
-                    result=wet,
-                    unit="m³",
-                    source=PRACTICE,
-                ),
-            )
-        )
-    if place_l_min is not None:
-        placed = place_l_min * working_life_min * PLACED_SHARE / 1000
-        found.append(
-            Limit(
-                name=mark("what can be placed before it stiffens"),
-                volume_m3=placed,
-                working=Working(
-                    figure="Largest load by pace",
-                    formula="pace × working life × 0.8",
-                    given=(Given("pace", place_l_min, "L/min"), Given("working life", working_life_min, "min")),
-                    result=placed,
-                    unit="m³",
-                    source=PRACTICE,
-                ),
-            )
-        )
-    return tuple(found)
+    in_dry_heap = loose_m3_per_m3 > 0 and mixer.kind != "bucket"  # in a bucket the powder goes into water and vanishes
+    found = (
+        _rated(mixer),
+        _dry_heap(mixer, gross_l, loose_m3_per_m3) if in_dry_heap else None,
+        _carried(mixer, mixer.max_kg, proportions.fresh_kg_m3) if mixer.max_kg is not None else None,
+        _watered(mixer, gross_l, most_water_share, proportions.water.target) if most_water_share is not None else None,
+        _placed(place_l_min, working_life_min) if place_l_min is not None else None,
+    )
+    return tuple(limit for limit in found if limit is not None)
+
+
+def _limit(
+    name: Words, figure: Words, formula: Words, given: tuple[Given, ...], volume_m3: float, source: Words = PRACTICE
+) -> Limit:
+    working = Working(figure=figure, formula=formula, given=given, result=volume_m3, unit="m³", source=source)
+    return Limit(name=name, volume_m3=volume_m3, working=working)
+
+
+def _rated(mixer: Mixer) -> Limit:
+    found = _limit(
+        Said("{mixer}: rated for mixed volume", mixer=mixer.name),
+        mark("Largest load by rated volume"),
+        mark("rated mixed volume"),
+        (Given("rated", mixer.mixed_l, "L"),),
+        mixer.mixed_l / 1000,
+        mixer.source or PRACTICE,
+    )
+    return found.model_copy(update={"bounds_fresh": True})
+
+
+def _dry_heap(mixer: Mixer, gross_l: float, loose_m3_per_m3: float) -> Limit:
+    return _limit(
+        Said("{mixer}: room for the dry heap", mixer=mixer.name),
+        mark("Largest load by dry volume"),
+        mark("gross × share usable / loose volume of one fresh"),
+        (
+            Given("gross", gross_l, "L"),
+            Given("share usable", mixer.dry_share * 100, "%"),
+            Given("loose volume of one fresh", loose_m3_per_m3, ""),
+        ),
+        gross_l * mixer.dry_share / 1000 / loose_m3_per_m3,
+    )
+
+
+def _carried(mixer: Mixer, max_kg: float, fresh_kg_m3: float) -> Limit:
+    found = _limit(
+        Said("{mixer}: mass it carries", mixer=mixer.name),
+        mark("Largest load by mass"),
+        mark("mass limit / fresh density"),
+        (Given("mass limit", max_kg, "kg"), Given("fresh density", fresh_kg_m3, "kg/m³")),
+        max_kg / fresh_kg_m3,
+        mixer.source or PRACTICE,
+    )
+    return found.model_copy(update={"bounds_fresh": True})
+
+
+def _watered(mixer: Mixer, gross_l: float, most_water_share: float, water_l_m3: float) -> Limit:
+    return _limit(
+        Said("{mixer}: room above the water for the powder", mixer=mixer.name),
+        mark("Largest load by water in the bucket"),
+        mark("gross × share of water / share of water in the mix"),
+        (
+            Given("gross", gross_l, "L"),
+            Given("share of water, at most", most_water_share * 100, "%"),
+            Given("share of water in the mix", water_l_m3 / 10, "%"),
+        ),
+        gross_l * most_water_share / water_l_m3,
+    )
+
+
+def _placed(place_l_min: float, working_life_min: float) -> Limit:
+    return _limit(
+        mark("what can be placed before it stiffens"),
+        mark("Largest load by pace"),
+        mark("pace × working life × 0.8"),
+        (Given("pace", place_l_min, "L/min"), Given("working life", working_life_min, "min")),
+        place_l_min * working_life_min * PLACED_SHARE / 1000,
+    )
 
 
 def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, divide: Divide) -> tuple[Split, ...]:

@@ -191,14 +191,9 @@ def plan(request: PlanRequest) -> Plan:
 
 def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Plan:
     mix = request.mix
-    bound = limits(
-        proportions,
-        request.mixer,
-        loose_m3_per_m3(proportions, request.heaps),
-        mix.working_life_min,
-        request.place_l_min,
-        mix.basis.water_share(),
-    )
+    loose = loose_m3_per_m3(proportions, request.heaps)
+    life_min, water_share = mix.working_life_min, mix.basis.water_share()
+    bound = limits(proportions, request.mixer, loose, life_min, request.place_l_min, water_share)
     largest = min(bound, key=lambda limit: limit.volume_m3)
     bags_m3 = _bags_per_m3(mix, proportions)
     left_m3 = need.order_m3 - request.already_m3
@@ -208,9 +203,6 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
     chosen, reason = _choose(request, found, largest, bags_m3)
     cards, loads = _deal(request, proportions, chosen)
     count_of = [sum(1 for load in loads if load.card == i) for i in range(len(cards))]
-    water = WaterWindow(
-        *(math.fsum(c.water.pour[i] * n for c, n in zip(cards, count_of, strict=True)) for i in range(3))
-    )
     ratios = judged(proportions)
     return Plan(
         core_version=__version__,
@@ -228,12 +220,19 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         loads_working=loads_working(chosen, left_m3, largest.volume_m3, bags_m3),
         bags_working=bags_working(chosen, left_m3, bags_m3),
         totals=_totals(cards, count_of),
-        water_l=water,
+        water_l=_water(cards, count_of),
         minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
         litre_more=water_cost(proportions, cards[0].volume_m3, 1.0, air_entrained=mix.basis.entrains_air()),
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
         warnings=_warnings(mix, proportions, ratios, chosen, cards),
         order_working=order_working(need),
+    )
+
+
+def _water(cards: tuple[Card, ...], count_of: list[int]) -> WaterWindow:
+    """Water to pour into all loads together [L]."""
+    return WaterWindow(
+        *(math.fsum(c.water.pour[i] * n for c, n in zip(cards, count_of, strict=True)) for i in range(3))
     )
 
 

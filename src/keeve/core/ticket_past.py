@@ -55,18 +55,7 @@ def _from_plan(raw: Document) -> Document:
     cards = [_card(card, plan["proportions"]) for card in plan["cards"]]
     chosen = next((s for s in plan["splits"] if s["strategy"] == plan["strategy"]), plan["splits"][0])
     used = {d["fill"]["container"] for card in cards for d in card["doses"] if d["fill"]}
-    full = [mixer["mixed_l"] / 1000]
-    if mixer.get("max_kg"):
-        full.append(mixer["max_kg"] / (cards[0]["fresh_kg"] / cards[0]["volume_m3"]))
-    return {
-        "version": 1,
-        "revision": raw.get("revision", 1),
-        "round": raw.get("round", 1),
-        "core_version": plan["core_version"],
-        "mix_key": mix["key"],
-        "mix_name": _verbatim(mix["name"]),
-        "mix_as": _mix_as(request, plan),
-        "moisture_as": _moisture_as(request, plan),
+    return _head(raw) | {
         "mixer": mixer,
         "measures": [c for c in request["gauges"] if c["key"] in used],
         "jug": request["jug"],
@@ -87,7 +76,7 @@ def _from_plan(raw: Document) -> Document:
         "pour_l": _window(plan["water_l"]),
         "minutes_mixing": plan["minutes_mixing"],
         "life_min": mix["working_life_min"],
-        "full_m3": min(full),
+        "full_m3": _full_m3(mixer, cards[0]),
         "by_dry_mass": mix["basis"]["basis"] == "bio-aggregate",
         "look": _look(mix),
         "rescue": _rescue(plan["correction"], mix["late_water"]),
@@ -98,6 +87,28 @@ def _from_plan(raw: Document) -> Document:
         "warnings": [_verbatim(w) for w in plan["warnings"]],
         "workings": _workings(plan),
     }
+
+
+def _head(raw: Document) -> Document:
+    """Say what a ticket is of."""
+    request, plan = raw["request"], raw["plan"]
+    return {
+        "version": 1,
+        "revision": raw.get("revision", 1),
+        "round": raw.get("round", 1),
+        "core_version": plan["core_version"],
+        "mix_key": request["mix"]["key"],
+        "mix_name": _verbatim(request["mix"]["name"]),
+        "mix_as": _mix_as(request, plan),
+        "moisture_as": _moisture_as(request, plan),
+    }
+
+
+def _full_m3(mixer: Document, card: Document) -> float:
+    """Fresh mix the mixer holds and carries [m³]."""
+    rated = mixer["mixed_l"] / 1000
+    fresh_kg_m3 = card["fresh_kg"] / card["volume_m3"]
+    return float(min(rated, mixer["max_kg"] / fresh_kg_m3) if mixer.get("max_kg") else rated)
 
 
 def _window(three: list[float]) -> Document:

@@ -5,9 +5,10 @@ from typing import Final
 
 from keeve.core.admixtures import AdmixtureDose
 from keeve.core.card import ICE, Card, Dose
+from keeve.core.loads import Split
 from keeve.core.material import WET_HEAPS
 from keeve.core.mix import Mix
-from keeve.core.plan import Plan, PlanRequest
+from keeve.core.plan import Plan, PlanRequest, Total
 from keeve.core.proportions import WaterWindow
 from keeve.core.rescue import dry_to_add_kg
 from keeve.core.ticket import (
@@ -74,20 +75,12 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
         bounds=tuple(Bound(name=limit.name, volume_m3=limit.volume_m3) for limit in plan.limits),
         strategy=plan.strategy,
         reason=plan.reason,
-        divisions=tuple(
-            Division(
-                strategy=s.strategy, loads=len(s.volumes_m3), bags=s.bags_opened, left_l=round(s.left_m3 * 1000, 6)
-            )
-            for s in plan.splits
-        ),
+        divisions=tuple(_division(split) for split in plan.splits),
         count=len(plan.loads),
         bags=plan.split.bags_opened,
         cards=cards,
         loads=tuple(TicketLoad(card=load.card, volume_m3=load.volume_m3) for load in plan.loads),
-        totals=tuple(
-            TicketTotal(key=t.material_key, name=t.name, dry_kg=t.dry_kg, batch_kg=t.batch_kg, packs=t.packs)
-            for t in plan.totals
-        ),
+        totals=tuple(_total(total) for total in plan.totals),
         pour_l=_window(plan.water_l),
         minutes_mixing=plan.minutes_mixing,
         life_min=mix.working_life_min,
@@ -101,6 +94,21 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
         temperatures=mix.temperatures.sentence if mix.temperatures else "",
         warnings=plan.warnings,
         workings=_workings(plan, cards, rescue),
+    )
+
+
+def _division(split: Split) -> Division:
+    left_l = round(split.left_m3 * 1000, 6)
+    return Division(strategy=split.strategy, loads=len(split.volumes_m3), bags=split.bags_opened, left_l=left_l)
+
+
+def _total(total: Total) -> TicketTotal:
+    return TicketTotal(
+        key=total.material_key,
+        name=total.name,
+        dry_kg=total.dry_kg,
+        batch_kg=total.batch_kg,
+        packs=total.packs,
     )
 
 

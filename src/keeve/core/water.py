@@ -119,22 +119,7 @@ def account(
         brought += ice_kg
         pour_target -= ice_kg
     if pour_target < 0:
-        wettest = max(lines, key=lambda line: line.litres)
-        raise MixError(
-            Fault(
-                Code.TOO_WET,
-                Said(
-                    "{heap}: it holds {surplus} more water than a load allows.",
-                    heap=wettest.name,
-                    surplus=Amount(-pour_target, "L"),
-                ),
-                "Do not pour. Spread it to dry, take sand from inside the heap, or stretch it with dry sand.",
-                f"moisture_percent.{wettest.key}",
-                -pour_target,
-                free.target,
-                "L",
-            )
-        )
+        raise _too_wet(max(lines, key=lambda line: line.litres), -pour_target, free.target)
     hold_back = pour_target * hold_back_share
     return WaterAccount(
         free=free,
@@ -156,6 +141,24 @@ def account(
             unit="L",
             source="ACI 211.1-91, section 6.3.8, from memory",
         ),
+    )
+
+
+def _too_wet(wettest: AccountLine, surplus_l: float, free_l: float) -> MixError:
+    return MixError(
+        Fault(
+            Code.TOO_WET,
+            Said(
+                "{heap}: it holds {surplus} more water than a load allows.",
+                heap=wettest.name,
+                surplus=Amount(surplus_l, "L"),
+            ),
+            "Do not pour. Spread it to dry, take sand from inside the heap, or stretch it with dry sand.",
+            f"moisture_percent.{wettest.key}",
+            surplus_l,
+            free_l,
+            "L",
+        )
     )
 
 

@@ -33,6 +33,9 @@ from keeve.web.security import Guard
 from keeve.web.settings import Settings
 from keeve.web.shared.routes import router as sheet
 
+# Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
+_ROUTERS = (jobs, sands, own_admixtures, book, sheet, measure, imports, models, mix, loads, mixer, look_back, api)
+
 
 class _Files(StaticFiles):
     """Static files whose address carries their hash never change under it."""
@@ -73,21 +76,7 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.followers = []
     app.state.sessions = sessionmaker(engine, expire_on_commit=False)
     faults.install(app)
-    for router in (
-        jobs,
-        sands,
-        own_admixtures,
-        book,
-        sheet,
-        measure,
-        imports,
-        models,
-        mix,
-        loads,
-        mixer,
-        look_back,
-        api,
-    ):
+    for router in _ROUTERS:
         app.include_router(router)
     app.mount("/static", _Files(directory=STATIC), name="static")
 

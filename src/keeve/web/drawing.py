@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from keeve.core.material import Role
-from keeve.core.said import mark
+from keeve.core.said import Words, mark
 from keeve.core.ticket import Ticket, TicketCard
 from keeve.core.units import GAL_L
 from keeve.core.vessels import Container, Section, brim_l, fill_height_mm
@@ -121,13 +121,17 @@ def spread(wanted: list[float], gap: float, lowest: float, highest: float) -> li
     return placed
 
 
-def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> DrawnTub:
-    """Lay a load into its mixer, layer by layer in the order it goes in, each by the room it takes."""
+_Laid = tuple[str, str, str, str, float, float, int]
+"""A layer before its label has a place: hatch, points, name, amount, middle, edge, step."""
+
+
+def _laid(
+    card: TicketCard, ticket: Ticket, scale: "_Scale", gross_l: float, reader: Reader
+) -> tuple[float, list[_Laid]]:
+    """Lay what goes in on top of each other, up to the brim; returns how much that is [L], and the layers."""
     mixer = ticket.mixer
-    scale = _Scale(mixer.section)
-    gross_l = brim_l(mixer.section)
     roles = {d.key: d.role for d in card.doses}
-    filled, rough = 0.0, []
+    filled, found = 0.0, []
     for number, step in enumerate(card.steps):
         for part, (name, amount) in zip(step.parts, saying.short_lines(step, card, ticket, reader), strict=True):
             low, filled = filled, filled + part.solid_l
@@ -136,17 +140,17 @@ def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> DrawnTub:
             low_mm = fill_height_mm(mixer.section, low)
             high_mm = fill_height_mm(mixer.section, min(filled, gross_l))
             middle_mm = (low_mm + high_mm) / 2
-            rough.append(
-                (
-                    hatch_of(roles.get(part.key)),
-                    scale.band(low_mm, high_mm),
-                    name,
-                    amount,
-                    scale.y(middle_mm),
-                    scale.middle + scale.half(middle_mm),
-                    number,
-                )
-            )
+            band, edge = scale.band(low_mm, high_mm), scale.middle + scale.half(middle_mm)
+            found.append((hatch_of(roles.get(part.key)), band, name, amount, scale.y(middle_mm), edge, number))
+    return filled, found
+
+
+def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> DrawnTub:
+    """Lay a load into its mixer, layer by layer in the order it goes in, each by the room it takes."""
+    mixer = ticket.mixer
+    scale = _Scale(mixer.section)
+    gross_l = brim_l(mixer.section)
+    filled, rough = _laid(card, ticket, scale, gross_l, reader)
     label_x = LEFT + max(r.width_mm for r in mixer.section.rings) * scale.per_mm + 26
     rows = list(reversed(rough))  # labels run from the top down
     height = max(scale.bottom + 18, TOP + LABEL_GAP * len(rows))
@@ -216,6 +220,26 @@ def _brought_words(card: TicketCard) -> str:
     return mark("heap and can") if card.admixtures else mark("in the heap")
 
 
+_Stretch = tuple[str, Words, float, float, float]
+"""Part of the rod: kind, name, how much, from where, to where [L]."""
+
+
+def _stretches(card: TicketCard) -> list[_Stretch]:
+    """List what stands on the rod: what the heap brings or drinks, the pours, and the two notches."""
+    water = card.water
+    brought, poured = water.brought_l, water.brought_l + water.first_l
+    first = mark("pour first") if water.hold_back_l > 0 else mark("pour")
+    rows: list[_Stretch] = [
+        ("drunk", mark("the heap drinks"), -brought, brought, 0.0)
+        if brought < 0
+        else ("brought", _brought_words(card), brought, 0.0, brought),
+        ("first", first, water.first_l, brought, poured),
+        ("held", mark("hold back"), water.hold_back_l, poured, water.free.target),
+    ]
+    notches = (("target", mark("target"), water.free.target), ("never", mark("never past"), water.free.high))
+    return [row for row in rows if abs(row[2]) > 1e-9] + [(*one, one[2], one[2]) for one in notches]
+
+
 def dipstick(card: TicketCard, reader: Reader, high: float = STICK_HIGH) -> Dipstick:
     """Lay the water account of a load on the rod."""
     water = card.water
@@ -228,25 +252,7 @@ def dipstick(card: TicketCard, reader: Reader, high: float = STICK_HIGH) -> Dips
         return zero - litres * per_l
 
     brought = water.brought_l
-    rows = [
-        ("brought", _brought_words(card), brought, 0.0, brought),
-        (
-            "first",
-            mark("pour first") if water.hold_back_l > 0 else mark("pour"),
-            water.first_l,
-            brought,
-            brought + water.first_l,
-        ),
-        ("held", mark("hold back"), water.hold_back_l, brought + water.first_l, water.free.target),
-    ]
-    if brought < 0:
-        rows[0] = ("drunk", mark("the heap drinks"), -brought, brought, 0.0)
-    rows = [row for row in rows if abs(row[2]) > 1e-9]
-    notches = [
-        ("target", mark("target"), water.free.target, water.free.target, water.free.target),
-        ("never", mark("never past"), water.free.high, water.free.high, water.free.high),
-    ]
-    ordered = sorted([*rows, *notches], key=lambda r: -(r[3] + r[4]) / 2)
+    ordered = sorted(_stretches(card), key=lambda r: -(r[3] + r[4]) / 2)
     labels = spread([y((r[3] + r[4]) / 2) for r in ordered], 40.0, TOP + 6, TOP + high - 4)
     parts = tuple(
         Mark(kind, put(name, reader), say(show_litres(amount, reader)), y(to), y(start), label)

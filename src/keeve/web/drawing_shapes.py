@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any, Final
 
 from keeve.core.takeoff import shapes as kinds
@@ -10,106 +9,10 @@ from keeve.core.takeoff.flat import UNIT_MM
 from keeve.core.takeoff.outline import signed_area
 from keeve.core.takeoff.shapes import Shape
 from keeve.formats.dxf_outlines import Outlines
-from keeve.web.measure.forms import GROUNDS
-from keeve.words.putting import t
+from keeve.web import drawing_walls as walls
+from keeve.web.draft import Draft, Points, Stroke, arc
 from keeve.words.reader import METRIC, Reader
-from keeve.words.showing import measured, say, show_area, show_length, show_litres
-
-WIDE: Final = 210.0
-HIGH: Final = 142.0
-SIDE: Final = 40.0
-"""Room for measures left and right."""
-END: Final = 20.0
-"""Room above and below."""
-Points = list[tuple[float, float]]
-
-
-@dataclass(frozen=True, slots=True)
-class Stroke:
-    """One piece of a drawing: an outline with its kind, or a measure written at a spot."""
-
-    kind: str
-    points: str = ""
-    x: float = 0.0
-    y: float = 0.0
-    text: str = ""
-    anchor: str = "middle"
-
-
-class Draft:
-    """Collects outlines in millimetres, y upwards, and writes them to scale into the drawing's frame."""
-
-    def __init__(self, reader: Reader) -> None:
-        self.reader = reader
-        self._outlines: list[tuple[str, Points]] = []
-        self._words: list[tuple[float, float, float, float, str, str]] = []
-
-    def outline(self, kind: str, points: Points) -> None:
-        """Add an outline: fill, plan, post, void, or an open line of ground or water."""
-        self._outlines.append((kind, points))
-
-    def box(self, kind: str, x: float, y: float, wide: float, high: float) -> None:
-        """Add a rectangle by its lower left corner."""
-        self.outline(kind, [(x, y), (x + wide, y), (x + wide, y + high), (x, y + high)])
-
-    def word(self, x: float, y: float, text: str, *, dx: float = 0, dy: float = 0, anchor: str = "middle") -> None:
-        """Write at a spot of the drawing, shifted by drawing units."""
-        self._words.append((x, y, dx, dy, text, anchor))
-
-    def below(self, x: float, y: float, text: str) -> None:
-        """Write under a spot."""
-        self.word(x, y, text, dy=15)
-
-    def above(self, x: float, y: float, text: str) -> None:
-        """Write over a spot."""
-        self.word(x, y, text, dy=-5)
-
-    def right(self, x: float, y: float, text: str) -> None:
-        """Write to the right of a spot."""
-        self.word(x, y, text, dx=5, dy=5, anchor="start")
-
-    def left(self, x: float, y: float, text: str) -> None:
-        """Write to the left of a spot."""
-        self.word(x, y, text, dx=-5, dy=5, anchor="end")
-
-    def tell(self, msg: str, **values: Any) -> str:
-        """Say a message in the reader's language."""
-        return t(self.reader, msg, **values)
-
-    def mm(self, length_mm: float) -> str:
-        """Say a length in the reader's units."""
-        return say(show_length(length_mm, self.reader))
-
-    def lines(self) -> tuple[Stroke, ...]:
-        """Scale everything into the frame."""
-        xs = [x for _, points in self._outlines for x, _ in points] or [0.0]
-        ys = [y for _, points in self._outlines for _, y in points] or [0.0]
-        wide, high = max(max(xs) - min(xs), 1e-6), max(max(ys) - min(ys), 1e-6)
-        per_mm = min((WIDE - 2 * SIDE) / wide, (HIGH - 2 * END) / high)
-        left, low = (WIDE - wide * per_mm) / 2, HIGH - END - (HIGH - 2 * END - high * per_mm) / 2
-
-        def at(x: float, y: float) -> tuple[float, float]:
-            return left + (x - min(xs)) * per_mm, low - (y - min(ys)) * per_mm
-
-        drawn = [
-            Stroke(kind, points=" ".join(f"{x:.1f},{y:.1f}" for x, y in (at(*point) for point in points)))
-            for kind, points in self._outlines
-        ]
-        for x, y, dx, dy, text, anchor in self._words:
-            px, py = at(x, y)
-            drawn.append(Stroke("word", x=px + dx, y=py + dy, text=text, anchor=anchor))
-        return tuple(drawn)
-
-
-def _arc(middle: tuple[float, float], radius: float, begin: float = 0.0, end: float = 2 * math.pi) -> Points:
-    steps = 48
-    return [
-        (
-            middle[0] + radius * math.cos(begin + (end - begin) * i / steps),
-            middle[1] + radius * math.sin(begin + (end - begin) * i / steps),
-        )
-        for i in range(steps + 1)
-    ]
+from keeve.words.showing import measured, say, show_litres
 
 
 def _plan_and_section(draft: Draft, length: float, width: float, section: Points, deep: str) -> None:
@@ -306,12 +209,12 @@ def _tub(draft: Draft, s: kinds.Tub) -> None:
 def _ball(draft: Draft, s: kinds.Ball) -> None:
     radius = s.diameter_mm / 2
     height = s.height_mm if s.height_mm is not None else s.diameter_mm
-    draft.outline("plan", _arc((0, 0), radius))
+    draft.outline("plan", arc((0, 0), radius))
     if height >= s.diameter_mm:
-        draft.outline("fill", _arc((0, 0), radius))
+        draft.outline("fill", arc((0, 0), radius))
     else:
         side = math.acos((radius - height) / radius)
-        draft.outline("fill", _arc((0, 0), radius, math.pi / 2 - side, math.pi / 2 + side))
+        draft.outline("fill", arc((0, 0), radius, math.pi / 2 - side, math.pi / 2 + side))
     if height > s.diameter_mm:
         draft.outline("ground", [(radius * 1.2, radius), (radius * 1.2, radius - height)])
     draft.below(0, min(-radius, radius - height), f"Ø {draft.mm(s.diameter_mm)}")
@@ -325,85 +228,6 @@ def _prism(draft: Draft, s: kinds.Prism) -> None:
     draft.below(
         s.base_mm / 2, 0, draft.tell("{wide}, {length} long", wide=draft.mm(s.base_mm), length=draft.mm(s.length_mm))
     )
-
-
-def _wall(draft: Draft, length: float, height: float, openings_m2: float, deep: str) -> None:
-    draft.box("fill", 0, 0, length, height)
-    if openings_m2 > 0:
-        share = min(math.sqrt(openings_m2 * 1e6 / (length * height)), 1.2)
-        wide, high = length * share, height * share
-        draft.box("void", (length - wide) / 2, (height - high) / 2, wide, high)
-        draft.word(
-            length / 2, height / 2, draft.tell("less {area}", area=say(show_area(openings_m2, draft.reader))), dy=4
-        )
-    draft.above(length / 2, height, draft.mm(length))
-    draft.right(length, height / 2, draft.mm(height))
-    draft.below(length / 2, 0, deep)
-
-
-def _coat(draft: Draft, s: kinds.Coat) -> None:
-    _wall(
-        draft,
-        s.length_mm,
-        s.height_mm,
-        s.openings_m2,
-        draft.tell("{thick} thick, {ground}", thick=draft.mm(s.thickness_mm), ground=GROUNDS[s.ground]),
-    )
-
-
-def _bricks(draft: Draft, long: float, high: float, joint: float, words: str) -> None:
-    """Draw a piece of wall, three courses high, its stones to scale with their joints."""
-    wide = 2 * long + 3 * joint
-    draft.box("fill", 0, 0, wide, 3 * high + 4 * joint)
-    for course in range(3):
-        x = joint - (long + joint) / 2 * (course % 2)
-        y = joint + course * (high + joint)
-        while x < wide:
-            left, right = max(x, 0.0), min(x + long, wide)
-            if right > left:
-                draft.box("post", left, y, right - left, high)
-            x += long + joint
-    draft.above(
-        wide / 2,
-        3 * high + 4 * joint,
-        draft.tell("{long} × {high}, joint {joint}", long=draft.mm(long), high=draft.mm(high), joint=draft.mm(joint)),
-    )
-    draft.below(wide / 2, 0, words)
-
-
-def _masonry(draft: Draft, s: kinds.Masonry) -> None:
-    words = draft.tell("{leaves} × {thick} thick", leaves=str(s.leaves), thick=draft.mm(s.leaf_mm))
-    if s.units is not None:
-        words = draft.tell("{number} laid, {leaves}", number=str(s.units), leaves=words)
-    elif s.length_mm and s.height_mm:
-        words = f"{draft.mm(s.length_mm)} × {draft.mm(s.height_mm)}, {words}"
-    _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, words)
-
-
-def _pointing(draft: Draft, s: kinds.Pointing) -> None:
-    if s.by == "wall" and s.unit_length_mm and s.unit_height_mm:
-        deep = draft.tell("{depth} deep", depth=draft.mm(s.depth_mm))
-        wall = f"{say(show_area(s.area_m2, draft.reader))}, {deep}" if s.area_m2 else deep
-        _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, wall)
-        return
-    draft.box("post", 0, 0, s.depth_mm * 2, s.joint_mm * 5)
-    draft.box("fill", 0, s.joint_mm * 2, s.depth_mm, s.joint_mm)
-    draft.below(
-        s.depth_mm, 0, draft.tell("joint {joint}, {depth} deep", joint=draft.mm(s.joint_mm), depth=draft.mm(s.depth_mm))
-    )
-
-
-def _infill(draft: Draft, s: kinds.Infill) -> None:
-    thick = draft.mm(s.thickness_mm)
-    words = draft.tell("{thick} thick", thick=thick)
-    if s.studs and s.stud_width_mm and s.stud_depth_mm:
-        wide, deep = draft.mm(s.stud_width_mm), draft.mm(s.stud_depth_mm)
-        words = draft.tell("{thick} thick, studs {wide} × {deep}", thick=thick, wide=wide, deep=deep)
-    _wall(draft, s.length_mm, s.height_mm, s.openings_m2, words)
-    if s.studs and s.stud_width_mm and s.studs <= 60:
-        pitch = s.length_mm / s.studs
-        for i in range(s.studs):
-            draft.box("post", (i + 0.5) * pitch - s.stud_width_mm / 2, 0, s.stud_width_mm, s.height_mm)
 
 
 def _extent(body: kinds.Body) -> tuple[float, float, float]:
@@ -522,10 +346,10 @@ _DRAWN: Final[dict[type[Any], Callable[[Draft, Any], None]]] = {
     kinds.Tub: _tub,
     kinds.Ball: _ball,
     kinds.Prism: _prism,
-    kinds.Coat: _coat,
-    kinds.Masonry: _masonry,
-    kinds.Pointing: _pointing,
-    kinds.Infill: _infill,
+    kinds.Coat: walls.coat,
+    kinds.Masonry: walls.masonry,
+    kinds.Pointing: walls.pointing,
+    kinds.Infill: walls.infill,
     kinds.Mould: _mould,
     kinds.Scan: _scan,
     kinds.Displaced: _displaced,

@@ -175,6 +175,23 @@ def _spoken(context: Context, value: Any) -> Any:
     return put(value, context["reader"]) if isinstance(value, Said) else value
 
 
+_FILTERS: Final = {
+    "called": _called,
+    "counted": _counted,
+    "counted_in_whole": _in_whole,
+    "day": _day,
+    "first_big": _first_big,
+    "moment": _moment,
+    "plain": _plain,
+    "said": _said,
+    "said_options": _said_options,
+    "typed": typed,
+    "strong": _strong,
+    "words": _words,
+    "working_lines": _working_lines,
+}
+
+
 def _environment() -> Environment:
     environment = Environment(
         finalize=_spoken,
@@ -186,21 +203,7 @@ def _environment() -> Environment:
     )
     for name, unit in _SHOWS.items():
         environment.filters[name], environment.filters[f"{name}_big"] = _shower(unit)
-    environment.filters |= {
-        "called": _called,
-        "counted": _counted,
-        "counted_in_whole": _in_whole,
-        "day": _day,
-        "first_big": _first_big,
-        "moment": _moment,
-        "plain": _plain,
-        "said": _said,
-        "said_options": _said_options,
-        "typed": typed,
-        "strong": _strong,
-        "words": _words,
-        "working_lines": _working_lines,
-    }
+    environment.filters |= _FILTERS
     environment.filters["json_text"] = lambda value: Markup(json.dumps(value).replace("<", "\\u003c"))  # noqa: S704
     environment.tests["is_own"] = lambda key: str(key).startswith(OWN)
     environment.globals |= {

@@ -78,7 +78,6 @@ class PowderShop(Basis):
         made, ratio = self.made_l(), self.water_to_powder
         hidden = (made / self.rule_yield_l - 1) * 100
         powder = self.powder_kg / made * 1000
-        quarts = self.water_l / (GAL_L / 4)
         workings = (
             Working(
                 figure=Said("{material} in {where}", material=self.material.name, where=WHOLE),
@@ -93,20 +92,7 @@ class PowderShop(Basis):
                 unit="kg in 1 m³",
                 source="absolute volumes, plain arithmetic",
             ),
-            Working(
-                figure="What the rule rounds",
-                formula="made / rule's yield − 1; w/p as weighed, and with 2 lb to the quart",
-                given=(
-                    Given("made, by solids and air", made, "L"),
-                    Given("the rule's yield", self.rule_yield_l, "L"),
-                    Given("made, cubic inches to the quart", made / _IN3_L / quarts, ""),
-                    Given("w/p as weighed", ratio, ""),
-                    Given("w/p if a quart weighed 2 lb", RULE_WATER_KG * quarts / self.powder_kg, ""),
-                ),
-                result=hidden,
-                unit="%",
-                source="plain arithmetic; 80 in³ and 2 lb to the quart: common practice, no source",
-            ),
+            self._rounded(made, ratio, hidden),
         )
         return Proportions(
             constituents=(Constituent(self.material, powder),),
@@ -122,4 +108,22 @@ class PowderShop(Basis):
             )
             if hidden >= 1
             else (),
+        )
+
+    def _rounded(self, made: float, ratio: float, hidden: float) -> Working:
+        """Lay the roundings of the rule open."""
+        quarts = self.water_l / (GAL_L / 4)
+        return Working(
+            figure="What the rule rounds",
+            formula="made / rule's yield − 1; w/p as weighed, and with 2 lb to the quart",
+            given=(
+                Given("made, by solids and air", made, "L"),
+                Given("the rule's yield", self.rule_yield_l, "L"),
+                Given("made, cubic inches to the quart", made / _IN3_L / quarts, ""),
+                Given("w/p as weighed", ratio, ""),
+                Given("w/p if a quart weighed 2 lb", RULE_WATER_KG * quarts / self.powder_kg, ""),
+            ),
+            result=hidden,
+            unit="%",
+            source="plain arithmetic; 80 in³ and 2 lb to the quart: common practice, no source",
         )

@@ -16,13 +16,8 @@ OVER_L: Final = 0.005
 
 def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
     """Put a load into figures. Plain arithmetic; the rules stand with what they rule."""
-    ticket = tickets.get(load.ticket) if load.ticket is not None else None
-    card = card_of(load, tickets)
-    verdict: Literal["", "dry", "right", "wet"] = load.verdicts[-1] if load.verdicts and load.fresh else ""
-    right = teaches(load, tickets)
-    how: Literal["poured", "sipped", "rescued"] = (
-        "rescued" if load.dry_kg > 0 else "sipped" if load.late_l > 0 else "poured"
-    )
+    ticket, card = tickets.get(load.ticket or 0), card_of(load, tickets)
+    verdict, right = _verdict(load), teaches(load, tickets)
     figures = _Figures(load, ticket, card, verdict)
     return LoadState(
         number=load.number,
@@ -47,7 +42,7 @@ def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
         accept_waits=load.waits,
         taught_by=load.taught_by,
         teaches=right,
-        how=how if right else "",
+        how=_how(load) if right else "",
         water_per_dry=per_dry_of(load, card) if card else 0.0,
         question=load.question,
         aim_l=figures.aim_l,
@@ -61,6 +56,16 @@ def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
         made_m3=figures.made_m3,
         proposal=figures.proposal,
     )
+
+
+def _verdict(load: RawLoad) -> Literal["", "dry", "right", "wet"]:
+    """Return what was found of a load, as long as nothing was done to it since."""
+    return load.verdicts[-1] if load.verdicts and load.fresh else ""
+
+
+def _how(load: RawLoad) -> Literal["poured", "sipped", "rescued"]:
+    """Return in which way a load came to its water."""
+    return "rescued" if load.dry_kg > 0 else "sipped" if load.late_l > 0 else "poured"
 
 
 def scale_of(card: TicketCard, aim_l: float) -> float:

@@ -1,7 +1,7 @@
 """Adds the shapes up and puts the waste allowance on, once."""
 
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
-from keeve.core.said import Amount, Said, percent
+from keeve.core.said import Amount, Said, Words, percent
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.working import ARITHMETIC, Given, Working
 
@@ -79,31 +79,7 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
         waste = shape.waste_percent if shape.waste_percent is not None else waste_percent
         if waste is None:
             waste = max(mix_waste_percent, shape.default_waste_percent or 0.0)
-        net_m3 = each_m3 * shape.count
-        items.append(
-            NeedItem(
-                shape=index,
-                kind=shape.kind,
-                note=shape.note,
-                group=shape.group,
-                count=shape.count,
-                each_m3=each_m3,
-                net_m3=net_m3,
-                waste_percent=waste,
-                order_m3=net_m3 * (1 + waste / 100),
-                working=Working(
-                    figure=Said(
-                        "Volume of one of shape {number}" if shape.count > 1 else "Volume of shape {number}",
-                        number=Amount(index + 1, "whole"),
-                    ),
-                    formula=formula,
-                    given=given,
-                    result=each_m3,
-                    unit="m³",
-                    source=ARITHMETIC,
-                ),
-            )
-        )
+        items.append(_item(index, shape, waste, each_m3, formula, given))
     if not items and not faults:
         faults.append(Fault(Code.MISSING, "Everything on the list is switched off.", "Switch one on.", "shapes"))
     if faults:
@@ -112,6 +88,34 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
         items=tuple(items),
         net_m3=sum(i.net_m3 for i in items),
         order_m3=sum(i.order_m3 for i in items),
+    )
+
+
+def _item(
+    index: int, shape: Shape, waste_percent: float, each_m3: float, formula: Words, given: tuple[Given, ...]
+) -> NeedItem:
+    net_m3 = each_m3 * shape.count
+    return NeedItem(
+        shape=index,
+        kind=shape.kind,
+        note=shape.note,
+        group=shape.group,
+        count=shape.count,
+        each_m3=each_m3,
+        net_m3=net_m3,
+        waste_percent=waste_percent,
+        order_m3=net_m3 * (1 + waste_percent / 100),
+        working=Working(
+            figure=Said(
+                "Volume of one of shape {number}" if shape.count > 1 else "Volume of shape {number}",
+                number=Amount(index + 1, "whole"),
+            ),
+            formula=formula,
+            given=given,
+            result=each_m3,
+            unit="m³",
+            source=ARITHMETIC,
+        ),
     )
 
 

@@ -5,7 +5,9 @@ import pytest
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
 from keeve.catalogue.loader import _keyed, _look_up, _sourced
 from keeve.core.errors import MixError, TradeError
+from keeve.core.plan import plan
 from keeve.core.plausible import outside
+from keeve.core.proportions import Designed
 from keeve.core.said import plain
 from tests.conftest import slab
 
@@ -185,3 +187,21 @@ def test_the_inverted_number_is_refused_where_it_was_typed() -> None:
 def test_changes_that_contradict_each_other_are_a_mix_error() -> None:
     with pytest.raises(MixError):
         plan_sheet(sheet(mix="concrete-bag-25kg", changes={"water_high_l": 1.0}))
+
+
+def test_a_heap_nobody_has_is_asked_about_and_one_of_another_mix_stays_on_the_sheet() -> None:
+    with pytest.raises(TradeError, match="no heap called “sharp-snad”") as caught:
+        plan_sheet(sheet(mix="cement-mortar-1-3", moisture_percent={"sharp-snad": 5}))
+    assert caught.value.faults[0].field == "moisture_percent.sharp-snad"
+    assert "sharp-sand" in plain(caught.value.faults[0].hint)
+    other = resolve(sheet(mix="cement-mortar-1-3", moisture_percent={"gravel-20": 1, "sharp-sand": 5}), CATALOGUE)
+    assert other.moisture_percent == {"sharp-sand": 5}
+    with pytest.raises(TradeError, match="has no heap called “gravel-20”"):
+        plan(other.model_copy(update={"moisture_percent": {"gravel-20": 1.0}}))
+
+
+@pytest.mark.parametrize(("typed", "mean"), [("4000 psi", 27.579), ("28 MPa", 28.0), ("28", 28.0)])
+def test_a_strength_may_be_typed_in_psi(typed: str, mean: float) -> None:
+    found = resolve(sheet(mix="concrete-designed", changes={"mean_mpa": typed}), CATALOGUE)
+    assert isinstance(found.mix.basis, Designed)
+    assert found.mix.basis.aim_mpa() == pytest.approx(mean, rel=1e-4)

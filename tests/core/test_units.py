@@ -1,12 +1,25 @@
 """What a person types, and how figures are said."""
 
+from collections.abc import Callable
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from keeve.core.errors import UnitError
-from keeve.core.reading import read_length_mm, read_moisture, read_number, read_percent, read_volume_l
+from keeve.core.reading import (
+    read_density_kg_m3,
+    read_length_mm,
+    read_moisture,
+    read_number,
+    read_percent,
+    read_strength_mpa,
+    read_temperature_c,
+    read_volume_l,
+)
 from keeve.core.said import plain
+from keeve.core.takeoff.shapes import Slab
 from keeve.words.reader import US
 from keeve.words.showing import show, show_length, show_litres, show_mass, show_space
 
@@ -16,13 +29,32 @@ from keeve.words.showing import show, show_length, show_litres, show_mass, show_
     [
         ("450", 450), ("1.2m", 1200), ("1,2 m", 1200), ("2 1/2 in", 63.5), ("2½ in", 63.5), ("6'4\"", 1930.4),
         ("6 ft 4 in", 1930.4), ("6'4", 1930.4), ("7/8 in", 22.225), ("0,5 m", 500), ("-3", -3), ("1e3", 1000),
+        ("6'-4 1/2\"", 1943.1), ("1,5 m", 1500), ("1.500,5", 1500.5), ("1,500.5 mm", 1500.5), ("1,234,567", 1234567),
+        ("2\u202f650", 2650), ("1.500", 1.5),
     ],
 )  # fmt: skip
 def test_lengths_are_read_as_people_write_them(typed: str, expected_mm: float) -> None:
     assert read_length_mm(typed) == pytest.approx(expected_mm)
 
 
-@pytest.mark.parametrize("typed", ["", "  ", "wide", "3 kg", "2 1/0 in", "1,200 mm", "4..2", "10 %"])
+@pytest.mark.parametrize(
+    "typed",
+    [
+        "",
+        "  ",
+        "wide",
+        "3 kg",
+        "2 1/0 in",
+        "1,200 mm",
+        "1,500",
+        "1.500,5,5",
+        "1 234",
+        "1 234 mm",
+        "3 4",
+        "4..2",
+        "10 %",
+    ],
+)
 def test_what_cannot_be_read_is_refused_with_a_way_out(typed: str) -> None:
     with pytest.raises(UnitError) as caught:
         read_length_mm(typed)
@@ -81,3 +113,42 @@ def test_figures_are_said_with_the_digits_that_matter(shown: tuple[str, str], ex
 
 def test_an_unknown_unit_is_said_as_it_is() -> None:
     assert show(0.5, "bags") == "0.5 bags"
+
+
+@pytest.mark.parametrize(
+    ("typed", "mpa"), [("28", 28), ("28 MPa", 28), ("4000 psi", 27.579), ("4 ksi", 27.579), ("30 N/mm²", 30)]
+)
+def test_a_strength_is_read_in_either_system(typed: str, mpa: float) -> None:
+    # 1 psi = 0.006 894 757 MPa: NIST SP 811, appendix B.8.
+    assert read_strength_mpa(typed) == pytest.approx(mpa, rel=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("typed", "kg_m3"), [("1506", 1506), ("94 lb/ft3", 1505.74), ("94 lb / ft³", 1505.74), ("1.5 kg/L", 1500)]
+)
+def test_a_density_is_read_in_either_system(typed: str, kg_m3: float) -> None:
+    # 1 lb/ft³ = 16.018 46 kg/m³: NIST SP 811, appendix B.8.
+    assert read_density_kg_m3(typed) == pytest.approx(kg_m3, rel=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("typed", "celsius"), [("21", 21), ("70 F", 21.11), ("70°F", 21.11), ("-5 °C", -5), ("32 f", 0)]
+)
+def test_a_temperature_is_read_on_either_scale(typed: str, celsius: float) -> None:
+    # t = (t_F − 32) / 1.8: NIST SP 811, appendix B.8.
+    assert read_temperature_c(typed) == pytest.approx(celsius, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("read", "typed"),
+    [(read_strength_mpa, "28 kg"), (read_strength_mpa, "4,000 psi"), (read_density_kg_m3, "94 lb"), (read_temperature_c, "70 K")],
+)  # fmt: skip
+def test_a_unit_of_another_kind_is_asked_about(read: Callable[[str], float], typed: str) -> None:
+    with pytest.raises(UnitError) as caught:
+        read(typed)
+    assert caught.value.faults[0].hint
+
+
+def test_true_is_no_length() -> None:
+    with pytest.raises(ValidationError, match="Write a number here"):
+        Slab.model_validate({"length_mm": True, "width_mm": 1000, "depth_mm": 100})

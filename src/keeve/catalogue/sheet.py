@@ -118,6 +118,7 @@ _UNKNOWN: Final = {
     "mix": mark("There is no mix called “{key}”."),
     "mixer": mark("There is no mixer called “{key}”."),
     "admixture": mark("There is no admixture called “{key}”."),
+    "heap": mark("There is no heap called “{key}”."),
     "container": mark("There is no container called “{key}”."),
 }
 
@@ -203,8 +204,8 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         shapes=sheet.shapes,
         waste_percent=sheet.waste_percent,
         mix=mix,
-        moisture_percent=sheet.moisture_percent,
-        bulking_percent=sheet.bulking_percent,
+        moisture_percent=_heaps(sheet.moisture_percent, "moisture_percent", mix, catalogue),
+        bulking_percent=_heaps(sheet.bulking_percent, "bulking_percent", mix, catalogue),
         ice_percent=sheet.ice_percent,
         ratio_cap=sheet.ratio_cap,
         mixer=mixer,
@@ -220,6 +221,15 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         at_hand_bags=sheet.at_hand_bags,
         at_hand_l=sheet.at_hand_l,
     )
+
+
+def _heaps(given: dict[str, float], field: str, mix: Mix, catalogue: Catalogue) -> dict[str, float]:
+    """Return what was found of the heaps of a mix; those of another stay on the sheet, for one may go back to it."""
+    mine = [material.key for material in mix.materials()]
+    for key in given:
+        if key not in mine and key not in catalogue.materials:
+            raise _unknown("heap", key, mine, f"{field}.{key[:40]}")
+    return {key: value for key, value in given.items() if key in mine}
 
 
 def _wanted(index: int, entry: AdmixtureEntry, catalogue: Catalogue) -> Wanted:

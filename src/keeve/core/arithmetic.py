@@ -29,7 +29,7 @@ class _Value:
 
 
 def is_sum(text: str) -> bool:
-    """Say whether a text is a sum and not one measure.
+    """Say whether a text is a sum and not one measure. Plain arithmetic.
 
     >>> is_sum("3*2.4+0.6"), is_sum("2 1/2 in"), is_sum("-4"), is_sum("1e-3")
     (True, False, False, False)

@@ -161,6 +161,7 @@ def plan(request: PlanRequest) -> Plan:
     except TradeError as error:
         faults += error.faults
     mix, mixer = request.mix, request.mixer
+    faults += _no_heaps(request)
     if mixer.kind not in mix.procedures:
         reason = mix.refused.get(mixer.kind, mark("Nobody has set down how to mix it that way."))
         faults.append(
@@ -187,6 +188,23 @@ def plan(request: PlanRequest) -> Plan:
             raise MixError(*strange)
     refuse_chloride(request.admixtures, mix.family, steel=request.steel)
     return _assemble(request, need, proportions)
+
+
+def _no_heaps(request: PlanRequest) -> list[Fault]:
+    """Find what was said of heaps that this mix does not have: it would count for nothing."""
+    mine = {material.key for material in request.mix.materials()}
+    given = (("moisture_percent", request.moisture_percent), ("bulking_percent", request.bulking_percent))
+    return [
+        Fault(
+            Code.UNKNOWN,
+            Said("{mix} has no heap called “{key}”.", mix=request.mix.name, key=key[:40]),
+            Said("It has: {known}.", known=", ".join(sorted(mine))),
+            f"{field}.{key[:40]}",
+        )
+        for field, heaps in given
+        for key in heaps
+        if key not in mine
+    ]
 
 
 def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Plan:

@@ -32,6 +32,8 @@ def _door(
 
     def validate(given: Any) -> float:
         # A TradeError is a ValueError: Pydantic carries it out, and errors.faults_of finds it again.
+        if isinstance(given, bool):  # Python counts with it; nobody measures with it
+            raise UnitError(Fault(Code.UNREADABLE, "Write a number here."))
         try:
             value = read(given) if isinstance(given, str) else float(given)
         except (TypeError, OverflowError):

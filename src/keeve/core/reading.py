@@ -22,6 +22,10 @@ _GLYPHS = {
 _NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?(?:e[+-]?\d+)?|[.,]\d+"
 _TERM = re.compile(rf"\s*(?P<number>{_NUMBER})\s*(?P<unit>[a-z%]+\d?|[\"'″”′’])?\s*", re.IGNORECASE)
 _PER_UNIT = re.compile(r"(?<![a-z])(kg|lb|g|t|n) ?/ ?(mm2|cm3|m3|ft3|yd3|l)\b")
+# Thousands beyond doubt: two separators of different kinds, or the same one twice. 1.500,5 1,500.5 1,234,567
+_GROUPED = re.compile(
+    r"(?<![\d.,])\d{1,3}(?:(?:\.\d{3})+,\d+|(?:,\d{3})+\.\d+|(?:\.\d{3}){2,}|(?:,\d{3}){2,})(?![\d.,])"
+)
 _THOUSANDS = re.compile(r"\d,\d{3}(?!\d)")
 
 
@@ -57,6 +61,16 @@ def _number(text: str) -> float:
             raise UnitError(Fault(Code.UNREADABLE, "A fraction cannot have 0 below the line."))
         return (float(whole) if whole.strip() else 0.0) + float(top) / float(bottom)
     return float(text.replace(",", "."))
+
+
+def _ungrouped(found: re.Match[str]) -> str:
+    """Take the separators of thousands out of a number; the last separator is the point, if it is of another kind."""
+    number = found[0]
+    last = max(number.rfind("."), number.rfind(","))
+    other = "," if number[last] == "." else "."
+    if other not in number:
+        return number.replace(number[last], "")
+    return number[:last].replace(other, "") + "." + number[last + 1 :]
 
 
 def _known(unit: str, units: dict[str, float], example: str) -> None:
@@ -115,6 +129,7 @@ def read_measure(text: str, units: dict[str, float], default: str, example: str)
     1930.4
     """
     plain = text.strip().lower().replace("²", "2").replace("³", "3").replace("−", "-")
+    plain = _GROUPED.sub(_ungrouped, plain.replace("\u202f", ""))  # the narrow space is how thousands are shown
     for glyph, ascii_text in _GLYPHS.items():
         plain = plain.replace(glyph, f" {ascii_text}")
     plain = re.sub(r"\b(fl)\s*(oz)\b", r"\1\2", re.sub(r"\s+", " ", plain)).strip()
@@ -145,7 +160,8 @@ def read_measure(text: str, units: dict[str, float], default: str, example: str)
             raise _refuse(text, example)
         unit = term["unit"] or ("in" if last in ("'", "ft", "′", "’") else default)
         _known(unit, units, example)
-        if not units and term["unit"]:
+        # Two numbers in a row are no sum: 1 234 may be a thousand, 1.5,5 a slip of the finger.
+        if (not units and term["unit"]) or (not term["unit"] and term.end() < len(plain)):
             raise _refuse(text, example)
         total += _number(term["number"]) * (units[unit] if units else 1.0)
         at, last = term.end(), unit

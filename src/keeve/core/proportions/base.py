@@ -44,7 +44,7 @@ class WaterWindow(NamedTuple):
     high: float
 
     def times(self, factor: float) -> "WaterWindow":
-        """Return the window for `factor` times as much mix."""
+        """Return the window for `factor` times [-] as much mix."""
         return WaterWindow(self.low * factor, self.target * factor, self.high * factor)
 
 

@@ -228,7 +228,7 @@ class Scan(Item):
     """Its view from the front, for the drawing: rows of shaded runs."""
 
     def room_mm(self) -> tuple[float, float, float]:
-        """Inside measures of the container [mm]: two sides (or twice the diameter) and the pour level."""
+        """Inside of the container [mm]: two sides (or twice the diameter) and the pour level. Plain arithmetic."""
         k = self.scale_percent / 100
         x, y, z = (side * k for side in (self.size_x_mm, self.size_y_mm, self.size_z_mm))
         up = z + self.under_mm + self.over_mm

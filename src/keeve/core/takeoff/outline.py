@@ -158,7 +158,7 @@ def own_crossing(ring: Corners) -> tuple[int, int] | None:
 
 
 def inside(ring: Corners, point: Point) -> bool:
-    """Say whether a point lies inside an outline, and not on it. OGC simple features, by shapely.
+    """Say whether a point [same unit] lies inside an outline, and not on it. OGC simple features, by shapely.
 
     >>> inside(((0, 0), (4, 0), (4, 3), (0, 3)), (1, 1)), inside(((0, 0), (4, 0), (4, 3), (0, 3)), (5, 1))
     (True, False)

@@ -105,7 +105,7 @@ class Masonry(_Wall):
         return 1e6 / ((self.unit_length_mm + self.joint_mm) * (self.unit_height_mm + self.joint_mm))
 
     def face_m2(self) -> float:
-        """Area of the wall [m²]; from the number of units where that is given.
+        """Area of the wall [m²]; from the number of units where that is given. Plain arithmetic.
 
         Raises
         ------

@@ -1,15 +1,9 @@
-"""Doses in people's words; and the house rule that every public function says its units and its source."""
+"""Doses in people's words."""
 
-import importlib
-import inspect
-import pkgutil
 import re
-from collections.abc import Iterator
-from types import FunctionType
 
 import pytest
 
-import keeve.core
 from keeve.core.errors import Code, Fault
 from keeve.core.said import measured, plain
 from keeve.core.vessels import people_count
@@ -73,26 +67,3 @@ def test_a_fault_says_its_measures_in_the_readers_units() -> None:
     fault = Fault(Code.TOO_WET, measured("It is {value} too much, {limit} is right.", 3.785411784, 0.5, "L"))
     assert put(fault.sentence, US) == "It is 1.00 gal too much, 16.9 fl oz is right."
     assert put(fault.sentence, METRIC) == "It is 3.79 L too much, 500 mL is right."
-
-
-UNIT_NAMES = re.compile(r"(_mm|_l|_kg|_m3|_min|_percent|_per_m3|_per_dry|_kg_m3|_kg_m2|_s)$")
-
-
-def public_functions() -> Iterator[tuple[str, FunctionType]]:
-    for module in pkgutil.walk_packages(keeve.core.__path__, "keeve.core."):
-        for name, thing in vars(importlib.import_module(module.name)).items():
-            if isinstance(thing, FunctionType) and thing.__module__ == module.name and not name.startswith("_"):
-                yield f"{module.name}.{name}", thing
-
-
-@pytest.mark.parametrize(("name", "function"), list(public_functions()))
-def test_every_public_function_of_the_core_names_units_and_source(name: str, function: FunctionType) -> None:
-    text = inspect.getdoc(function) or ""
-    assert text, f"{name} has no docstring"
-    for parameter in inspect.signature(function).parameters.values():
-        if parameter.annotation in (float, "float"):
-            line = next((ln for ln in text.splitlines() if re.search(rf"\b{parameter.name}\b.* : ", ln)), text)
-            assert UNIT_NAMES.search(parameter.name) or "[" in line, f"{name}: {parameter.name} has no unit"
-    if name.rsplit(".", 2)[1] not in ("errors",):
-        sources = ("References", "arithmetic", "practice", "NIST", "ASTM", "said as it is", ">>>")
-        assert any(word in text for word in sources), f"{name} names no source"

@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 
 from keeve.core.said import plain
 from keeve.core.takeoff import Shape
-from keeve.web import drawing_shapes
+from keeve.web import draft, drawing_shapes
 from keeve.web.measure.forms import FORMS, form_of, label_of, title_of
 from keeve.words.reader import METRIC, US, Reader
 from tests.core.test_shapes import BY_HAND
@@ -140,7 +140,7 @@ def test_every_drawing_stays_in_its_frame_and_writes_its_measures(
 ) -> None:
     for rings in drawn(kind, **fields).values():
         for ring in rings:
-            assert all(-1 <= x <= drawing_shapes.WIDE + 1 and -1 <= y <= drawing_shapes.HIGH + 1 for x, y in ring)
+            assert all(-1 <= x <= draft.WIDE + 1 and -1 <= y <= draft.HIGH + 1 for x, y in ring)
     text = words(kind, reader, **fields)
     assert text
     assert ("in" in text or "ft" in text or kind == "mould") if reader.us else ("m" in text)

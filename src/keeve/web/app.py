@@ -28,13 +28,16 @@ from keeve.web.measure.routes import router as measure
 from keeve.web.mix.routes import router as mix
 from keeve.web.mixer.routes import router as mixer
 from keeve.web.mixer.stream import listening
+from keeve.web.patterns.routes import router as patterns
 from keeve.web.render import STATIC
 from keeve.web.security import Guard
 from keeve.web.settings import Settings
 from keeve.web.shared.routes import router as sheet
 
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
-_ROUTERS = (jobs, sands, own_admixtures, book, sheet, measure, imports, models, mix, loads, mixer, look_back, api)
+_BOOK = (sands, own_admixtures, book)
+_STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
+_ROUTERS = (jobs, *_BOOK, *_STATIONS, patterns, api)
 
 
 class _Files(StaticFiles):

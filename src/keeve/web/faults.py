@@ -17,6 +17,7 @@ from keeve.core.errors import Fault, TradeError, faults_of
 from keeve.core.said import Said, mark
 from keeve.web.deps import CannotBeRead, get_reader
 from keeve.web.render import page
+from keeve.web.shared.stations import station_of
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader
 
@@ -30,6 +31,7 @@ def fault_rows(faults: tuple[Fault, ...], reader: Reader = METRIC) -> list[dict[
         sentence, hint = put(fault.sentence, reader), put(fault.hint, reader)
         return {
             "field": fault.field,
+            "station": put(station_of(fault.field), reader),
             "sentence": sentence,
             "hint": hint,
             "code": fault.code,

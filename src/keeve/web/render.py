@@ -28,6 +28,7 @@ from keeve.web import drawing, drawing_mix, drawing_shapes
 from keeve.web.deps import NIGHT_COOKIE, get_reader
 from keeve.web.measure import forms
 from keeve.web.security import page_token
+from keeve.web.shared.stations import STATIONS
 from keeve.web.shared.typed import typed
 from keeve.words import saying
 from keeve.words.beside import number_beside, unit_beside, without_unit
@@ -215,6 +216,7 @@ def _environment() -> Environment:
         "saying": saying,
         "beside": _beside,
         "without_unit": without_unit,
+        "STATIONS": STATIONS,
         "WHOLE": WHOLE,
         "drawing": drawing,
         "drawing_mix": drawing_mix,

@@ -13,6 +13,7 @@ from typing import Final, NamedTuple
 
 from babel.messages.catalog import Catalog
 from babel.messages.pofile import write_po
+from jinja2 import Environment, nodes
 
 from keeve.catalogue.texts import msg_of, texts_in
 from keeve.core.said import Msg, fields
@@ -122,8 +123,28 @@ def _plain(text: str) -> str:
     return re.sub(r"\\(.)", r"\1", text)
 
 
-def from_page(path: Path) -> list[Found]:
-    """Collect the messages of a template or a script: t("…") and many("…", "…", n)."""
+def from_page(path: Path) -> tuple[list[Found], list[Wrong]]:
+    """Collect the messages of a template: what its calls of `t` and `many` are given."""
+    where = str(path.relative_to(HOME))
+    found: list[Found] = []
+    wrong: list[Wrong] = []
+    for call in Environment(autoescape=True).parse(path.read_text(encoding="utf-8")).find_all(nodes.Call):
+        name = call.node.name if isinstance(call.node, nodes.Name) else ""
+        if name not in ("t", SAYS_MANY):
+            continue
+        said = call.args[: 2 if name == SAYS_MANY else 1]
+        texts = [one.value for one in said if isinstance(one, nodes.Const)]
+        if len(texts) != len(said):
+            wrong.append(Wrong(f"{where}:{call.lineno}", name))
+        elif name == SAYS_MANY:
+            found.append(Found((texts[0], texts[1]), where))
+        else:
+            found.append(Found(texts[0], where))
+    return found, wrong
+
+
+def from_script(path: Path) -> list[Found]:
+    """Collect the messages of a script: t("…") and many("…", "…", n)."""
     where, text = str(path.relative_to(HOME)), path.read_text(encoding="utf-8")
     found = [Found(_plain(one["msg1"]), where) for one in _ONE.finditer(text)]
     return found + [Found((_plain(one["msg1"]), _plain(one["msg2"])), where) for one in _MANY.finditer(text)]
@@ -144,8 +165,12 @@ def collect() -> tuple[list[Found], list[Wrong]]:
         wrong += not_here
     for path in (HOME / "catalogue" / "data").glob("*.toml"):
         found += from_data(path)
-    for path in (*sources(".html"), *sources(".js")):
-        found += from_page(path)
+    for path in sources(".html"):
+        here, not_here = from_page(path)
+        found += here
+        wrong += not_here
+    for path in sources(".js"):
+        found += from_script(path)
     return found, wrong
 
 

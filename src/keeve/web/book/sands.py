@@ -82,8 +82,8 @@ async def new_sand(request: Request, book: Book) -> Response:
 def sand(request: Request, row: Sand, shelf: Shelf, reader: ReadBy) -> Response:
     """Show a sand test: what was weighed, and what comes of it."""
     result, faults = try_sand(row.entry, shelf)
-    rows = fault_rows(faults, reader)
-    return page(request, "book/sand.html", row=row, **_entries(row, shelf, reader), faults=rows, **_judged(result))
+    shown = _entries(row, shelf, reader) | judged_values(result)
+    return page(request, "book/sand.html", row=row, faults=fault_rows(faults, reader), **shown)
 
 
 def _entries(row: BookRow, shelf: Catalogue, reader: Reader) -> dict[str, Any]:
@@ -91,7 +91,7 @@ def _entries(row: BookRow, shelf: Catalogue, reader: Reader) -> dict[str, Any]:
     return {"entry": typed(row.entry), "kinds": kinds}
 
 
-def _judged(result: SandResult | None) -> dict[str, Any]:
+def judged_values(result: SandResult | None) -> dict[str, Any]:
     """Return what the answer shows: each sand and their blend, and what of it passed each sieve of the envelope."""
     if result is None:
         return {"result": None}
@@ -108,7 +108,7 @@ def try_one(request: Request, row: Sand, shelf: Shelf, entry: Annotated[Typed, B
     result, faults = try_sand(entry, shelf)
     if result is None:
         raise MixError(*faults)
-    return page(request, "book/sand_answer.html", **_judged(result), row=row)
+    return page(request, "book/sand_answer.html", **judged_values(result), row=row)
 
 
 @router.put("/book/own/sands/{key}/entry", name="keep_sand", dependencies=[OwnPage])

@@ -5,13 +5,6 @@
 (() => {
   const KEEP_AFTER_MS = 300;
   const TRY_AGAIN_MS = 3000;
-  const STATION_OF = {
-    shapes: "1 Measure", waste_percent: "1 Measure", at_hand_bags: "1 Measure", at_hand_l: "1 Measure",
-    mix: "2 Mix", changes: "2 Mix", moisture_percent: "2 Mix", bulking_percent: "2 Mix", ice_percent: "2 Mix", ratio_cap: "2 Mix",
-    admixtures: "2 Mix", steel: "2 Mix", unusual_ok: "2 Mix",
-    mixer: "3 Loads", gauges: "3 Loads", jug: "3 Loads", strategy: "3 Loads", place_l_min: "3 Loads",
-  };
-
   const shown = (field) => field.type === "hidden" || field.type === "radio" || field.offsetParent !== null || field.closest("details:not([open])") !== null;
 
   // What was typed and the unit beside it, parted by an invisible separator: what they mean together, the server knows.
@@ -165,9 +158,8 @@
       for (const fault of faults) {
         const spot = this.root.querySelector(`[data-fault-for="${CSS.escape(fault.field)}"]`);
         const words = `${fault.sentence} ${fault.hint}`.trim();
-        const station = STATION_OF[fault.field.split(".")[0]];
         if (!spot) {
-          rest.push(station ? `${station}: ${words}` : words);
+          rest.push(fault.station ? `${fault.station}: ${words}` : words);
           continue;
         }
         spot.hidden = false;

@@ -1,0 +1,1 @@
+"""Every pattern of the pages on one page."""

@@ -53,6 +53,7 @@ LEFT_ALONE = {
     "OBJ",
     "PLY",
     "min",
+    "MPa",
     "and",
     "Pellow",
     "Reach",

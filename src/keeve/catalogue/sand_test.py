@@ -20,7 +20,7 @@ from keeve.core.grading import (
     read_sheet,
 )
 from keeve.core.quantities import NoneOrMany
-from keeve.core.said import Said, Words
+from keeve.core.said import Said, Words, mark
 from keeve.core.working import Working
 
 
@@ -59,8 +59,8 @@ class SandTest(Frozen):
     name: str = Field("", max_length=80)
     envelope: str = Field("c33-fine", max_length=40)
     stated: Literal["retained g", "passing %"] = "retained g"
-    first_name: str = Field("First sand", max_length=60)
-    second_name: str = Field("Second sand", max_length=60)
+    first_name: str = Field(mark("First sand"), max_length=60)
+    second_name: str = Field(mark("Second sand"), max_length=60)
     rows: tuple[SieveRow, ...] = Field(max_length=20)
     first_pan_g: NoneOrMany = 0.0
     second_pan_g: NoneOrMany = 0.0

@@ -9,7 +9,7 @@ from pydantic import Field, WithJsonSchema
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.quantities import Length, NoneOrMany
-from keeve.core.said import Amount, Said, Words, percent
+from keeve.core.said import Amount, Said, Words, mark, percent
 from keeve.core.working import Given, Working
 
 FINENESS_SIEVES_MM: Final = (0.15, 0.30, 0.60, 1.18, 2.36, 4.75, 9.5, 19.0, 37.5)
@@ -32,7 +32,7 @@ class Retained(Frozen):
 class SieveSheet(Frozen):
     """A sieve test as it is written down."""
 
-    name: str = Field("Sand", max_length=60)
+    name: str = Field(mark("Sand"), max_length=60)
     stated: Literal["retained g", "passing %"] = "retained g"
     rows: tuple[Retained, ...] = Field(max_length=20)
     pan_g: NoneOrMany = 0.0
@@ -51,7 +51,7 @@ class Passing(Frozen):
 class Grading(Frozen):
     """A grading curve, finest sieve first."""
 
-    name: str
+    name: Words
     points: tuple[Passing, ...]
     warnings: tuple[Words, ...] = ()
 
@@ -326,7 +326,7 @@ def mixed(first: Grading, second: Grading, first_share: float) -> Grading:
     points = tuple(
         Passing(sieve_mm=mm, percent=first.at(mm) * first_share + second.at(mm) * (1 - first_share)) for mm in sizes
     )
-    return Grading(name=f"{first.name} and {second.name}", points=points)
+    return Grading(name=Said("{first} and {second}", first=first.name, second=second.name), points=points)
 
 
 def best_blend(first: Grading, second: Grading, envelope: Envelope) -> Blend:

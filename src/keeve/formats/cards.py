@@ -79,7 +79,7 @@ def sand_card(result: SandResult) -> str:
     lines of text
     """
     sides = [side for side in (result.first, result.second, result.blended) if side]
-    names = [result.first.grading.name, *([result.second.grading.name, "Blend"] if result.second else [])]
+    names = [put(side.grading.name) for side in sides[:2]] + (["Blend"] if result.second else [])
     lines = [f"{result.envelope.name}: {result.envelope.use}", ""]
     lines.append(f"{'Sieve, mm':<12}" + "".join(f"{name[:18]:>20}" for name in names) + f"{'wanted':>14}")
     for bound in result.envelope.bounds:

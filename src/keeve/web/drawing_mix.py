@@ -87,7 +87,7 @@ def grading_plot(envelope: Envelope, curves: tuple[tuple[str, Grading], ...], re
     lower = [(b.sieve_mm, b.low) for b in reversed(bounds)]
     named = sorted({b.sieve_mm for b in envelope.bounds} | {p.sieve_mm for _, g in curves[:1] for p in g.points})
     said = "; ".join(
-        f"{grading.name}: "
+        f"{put(grading.name, reader)}: "
         + ", ".join(
             t(reader, "{share} pass {sieve}", share=f"{p.percent:.0f} %", sieve=f"{p.sieve_mm:g} mm")
             for p in grading.points
@@ -99,7 +99,11 @@ def grading_plot(envelope: Envelope, curves: tuple[tuple[str, Grading], ...], re
         height=PLOT_TOP + PLOT_HIGH + 40,
         band=" ".join(f"{x(mm):.1f},{y(p):.1f}" for mm, p in upper + lower),
         curves=tuple(
-            (kind, grading.name, " ".join(f"{x(p.sieve_mm):.1f},{y(p.percent):.1f}" for p in grading.points))
+            (
+                kind,
+                put(grading.name, reader),
+                " ".join(f"{x(p.sieve_mm):.1f},{y(p.percent):.1f}" for p in grading.points),
+            )
             for kind, grading in curves
         ),
         sieves=tuple((x(mm), f"{mm:g}") for mm in named),

@@ -52,7 +52,7 @@ def finenesses(book: BookStore, shelf: Catalogue) -> list[tuple[str, str]]:
         result, _ = try_sand(row.entry, shelf)
         for side in (result.first, result.second) if result else ():
             if side and side.fineness:
-                found.append((side.grading.name, f"{side.fineness.result:.2f}"))
+                found.append((put(side.grading.name), f"{side.fineness.result:.2f}"))
     return found
 
 

@@ -1,6 +1,7 @@
 """Keeve's commands, behind the launcher ./keeve."""
 
 import argparse
+import gc
 import os
 import signal
 import socket
@@ -89,6 +90,8 @@ def serve(*, demo: bool) -> int:
             settings = settings.model_copy(update={"crew": CREW})
         if demo:
             load_demo(url)
+        load_catalogue()
+        gc.freeze()  # what is read once is not looked through again whenever a page leaves something to sweep up
         port = free_port(PLACES.port)
         _Server(make_app(settings), f"Keeve is at http://127.0.0.1:{port}", began, port).run()
     return 0

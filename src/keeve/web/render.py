@@ -5,7 +5,7 @@ import itertools
 import json
 from collections.abc import Iterable
 from datetime import datetime
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any, Final
 from urllib.parse import quote
@@ -15,7 +15,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 from fastapi.routing import iter_route_contexts
 from fastapi.templating import Jinja2Templates
-from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
+from jinja2 import FileSystemLoader, StrictUndefined, pass_context
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
 
@@ -30,10 +30,11 @@ from keeve.web.measure import forms
 from keeve.web.security import page_token
 from keeve.web.shared.stations import STATIONS
 from keeve.web.shared.typed import typed
+from keeve.web.translated_pages import TranslatedPages
 from keeve.words import saying
 from keeve.words.beside import number_beside, unit_beside, without_unit
 from keeve.words.catalogues import script_messages
-from keeve.words.putting import put, t
+from keeve.words.putting import put, t, translated
 from keeve.words.reader import Reader, locale_of
 from keeve.words.showing import counted, measured, show
 
@@ -90,10 +91,10 @@ def _words(context: Context, words: Words) -> str:
 
 
 def _filled(reader: Reader, msg: Words, values: dict[str, Any]) -> str:
-    marked = {name: value for name, value in values.items() if isinstance(value, Markup)}
-    if not marked:
+    if not any(isinstance(value, Markup) for value in values.values()):
         return t(reader, msg, **values) if isinstance(msg, str) else put(msg, reader)
     # Markup among the values: the message and the others are made safe, then put round it.
+    marked = {name: value for name, value in values.items() if isinstance(value, Markup)}
     blank = {name: f"{{{name}}}" if name in marked else value for name, value in values.items()}
     return Markup(fill(str(escape(t(reader, str(msg), **blank))), {name: str(value) for name, value in marked.items()}))  # noqa: S704
 
@@ -151,13 +152,19 @@ def _strong(text: str) -> Markup:
 @pass_context
 def _t(context: Context, msg: str, **values: Any) -> str:
     """Say a message of the page itself."""
-    return _filled(context["reader"], msg, values)
+    reader = context["reader"]
+    return _filled(reader, msg, values) if values else translated(msg, reader)
 
 
 @pass_context
 def _many(context: Context, one: str, other: str, n: int, **values: Any) -> str:
     """Say a count on a page."""
     return put(many(one, other, n, **values), context["reader"])
+
+
+@lru_cache(maxsize=4096)
+def _quoted(value: str) -> str:
+    return quote(value, safe="")
 
 
 @pass_context
@@ -167,7 +174,7 @@ def _url_for(context: Context, name: str, **given: Any) -> str:
     paths: dict[str, str] | None = getattr(app.state, "paths", None)
     if paths is None:
         paths = app.state.paths = {str(c.name): str(c.path) for c in iter_route_contexts(app.routes) if c.name}
-    return paths[name].format(**{key: quote(str(value), safe="") for key, value in given.items()})
+    return paths[name].format(**{key: _quoted(str(value)) for key, value in given.items()}) if given else paths[name]
 
 
 @pass_context
@@ -193,8 +200,27 @@ _FILTERS: Final = {
 }
 
 
-def _environment() -> Environment:
-    environment = Environment(
+@pass_context
+def _token_field(context: Context) -> Markup:
+    """Return the hidden field by which a form shows that our own page asked."""
+    return Markup('<input type="hidden" name="token" value="{}">').format(context["token"])
+
+
+@cache
+def _hatches_as_written() -> str:
+    return (HERE / "shared" / "hatches.html").read_text(encoding="utf-8").split("#}\n", 1)[1]
+
+
+def _hatches(uid: str) -> Markup:
+    """Return the hatches for one drawing: the same text a hundred times a page, so it is no template."""
+    return Markup(_hatches_as_written().replace("@", uid))  # noqa: S704
+
+
+@cache
+def templates_in(language: str) -> Jinja2Templates:
+    """Return the templates of a language."""
+    environment = TranslatedPages(
+        language,
         finalize=_spoken,
         loader=FileSystemLoader(HERE),
         autoescape=True,
@@ -222,12 +248,17 @@ def _environment() -> Environment:
         "drawing_mix": drawing_mix,
         "drawing_shapes": drawing_shapes,
         "forms": forms,
+        "hatches": _hatches,
+        "token_field": _token_field,
         "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
     }
-    return environment
+    return Jinja2Templates(env=environment)
 
 
-templates = Jinja2Templates(env=_environment())
+@lru_cache(maxsize=64)
+def fixed_part(name: str, reader: Reader) -> Markup:
+    """Render a part of a page that hangs on nothing but its reader, once."""
+    return Markup(templates_in(reader.language).env.get_template(name).render(reader=reader, units=reader.system))  # noqa: S704
 
 
 def page(request: Request, name: str, status: int = 200, **values: Any) -> HTMLResponse:
@@ -243,4 +274,4 @@ def page(request: Request, name: str, status: int = 200, **values: Any) -> HTMLR
         "station": "",
         "room": "",
     }
-    return templates.TemplateResponse(request, name, common | values, status_code=status)
+    return templates_in(reader.language).TemplateResponse(request, name, common | values, status_code=status)

@@ -2,6 +2,7 @@
 
 import secrets
 import time
+from functools import lru_cache
 from typing import Annotated, Final
 
 import structlog
@@ -114,13 +115,19 @@ class _Bounded:
         await send({"type": "http.response.body", "body": words})
 
 
-def _serializer(request: Request) -> URLSafeSerializer:
-    return URLSafeSerializer(request.app.state.settings.secret, salt="keeve-page")
+@lru_cache(maxsize=16)
+def _signer(secret: str) -> URLSafeSerializer:
+    return URLSafeSerializer(secret, salt="keeve-page")
 
 
 def page_token(request: Request) -> str:
     """Make the token a page sends back with each change; it fits only this visitor."""
-    return str(_serializer(request).dumps(request.state.visitor))
+    return _token_of(request.app.state.settings.secret, request.state.visitor)
+
+
+@lru_cache(maxsize=4096)
+def _token_of(secret: str, visitor: str) -> str:
+    return str(_signer(secret).dumps(visitor))
 
 
 async def own_page(request: Request) -> None:
@@ -130,7 +137,7 @@ async def own_page(request: Request) -> None:
     if token is None and kind.startswith(("application/x-www-form-urlencoded", "multipart/form-data")):
         token = str((await request.form()).get(TOKEN_FIELD, ""))
     try:
-        named = _serializer(request).loads(token or "")
+        named = _signer(request.app.state.settings.secret).loads(token or "")
     except BadSignature:
         named = None
     if named != request.cookies.get(VISITOR_COOKIE) or named is None:

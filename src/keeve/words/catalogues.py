@@ -24,7 +24,12 @@ log = logging.getLogger("keeve.words")
 
 def languages() -> tuple[str, ...]:
     """Return the languages there are: English, those translated, and the made-up one that tests the pages."""
-    return (ENGLISH, *sorted(path.stem for path in FOLDER.glob("*.po")), MADE_UP)
+    return (ENGLISH, *_translated_in(FOLDER), MADE_UP)
+
+
+@cache
+def _translated_in(folder: Path) -> tuple[str, ...]:
+    return tuple(sorted(path.stem for path in folder.glob("*.po")))
 
 
 @cache

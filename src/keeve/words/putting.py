@@ -18,6 +18,8 @@ def _listed(names: Names, reader: Reader) -> str:
 
 
 def _shown(value: Any, reader: Reader) -> str:
+    if type(value) is str:  # a name, as most are
+        return translated(value, reader)
     if isinstance(value, Amount):
         return show(value.value, value.unit, reader)
     return _listed(value, reader) if isinstance(value, Names) else put(value, reader)
@@ -29,6 +31,8 @@ def translated(msg: Msg, reader: Reader, count: int = 1) -> str:
         # An empty message is a catalogue's own header.
         return msg if reader.language == ENGLISH or not msg else str(translations(reader.language).gettext(msg))
     one, other = msg
+    if reader.language == ENGLISH:
+        return one if count == 1 else other
     return str(translations(reader.language).ngettext(one, other, count))
 
 

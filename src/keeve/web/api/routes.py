@@ -123,4 +123,6 @@ def api_plan(
     station = as_view(view)
     if station is None:
         return JSONResponse(issue(full, result).model_dump(mode="json"))
-    return page(request, f"{station}/answer.html", **answer_values(Tried(full, result), job_id, get_reader(request)))
+    return page(
+        request, f"{station}/answer.html", **answer_values(station, Tried(full, result), job_id, get_reader(request))
+    )

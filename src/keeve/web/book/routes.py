@@ -24,10 +24,11 @@ from keeve.web.files import as_file
 from keeve.web.render import page
 from keeve.web.security import OwnPage
 from keeve.web.shared.asked import asked_fields
+from keeve.web.shared.mix_rows import families, own_rows
 from keeve.web.shared.typed import typed
 from keeve.web.shared.writes import Typed, Write, written
 from keeve.words.putting import put, t
-from keeve.words.reader import METRIC
+from keeve.words.reader import METRIC, Reader
 
 router = APIRouter(include_in_schema=False)
 NO_MIX: Final = mark("There is no such mix in the book. It may have been put away, or the address was cut short.")
@@ -72,18 +73,24 @@ def _gauge(shelf: Catalogue, key: str | None) -> Container:
     return gauges.get(key or "", next(iter(gauges.values())))
 
 
+def _listed(shelf: Catalogue, reader: Reader) -> dict[str, Any]:
+    """Return the list of mixes: the crew's own before those that ship, and all of them for choosing a second."""
+    ours = own_rows(shelf, reader)
+    return {"ours": ours, "families": families([], reader), "all_families": families(ours, reader)}
+
+
 _SHELF_ALONE: Final[dict[str, Any]] = {"chosen": None, "gone": None, "refused": (), "lost": ()}
 """What the page of the book shows before a mix is chosen."""
 
 
 @router.get("/book", name="book")
 def the_book(
-    request: Request, shelf: Shelf, book: Book, away: Annotated[str | None, Query(max_length=40)] = None
+    request: Request, shelf: Shelf, book: Book, reader: ReadBy, away: Annotated[str | None, Query(max_length=40)] = None
 ) -> Response:
     """List the mixes."""
     gone = book.entry("mix", away) if away else None
     shown = gone if gone and gone.away and readable(gone) else None
-    found = {"shelf": shelf, "gone": shown, "lost": book.unreadable()}
+    found = _listed(shelf, reader) | {"gone": shown, "lost": book.unreadable()}
     return page(request, "book/page.html", **(_SHELF_ALONE | found))
 
 
@@ -113,7 +120,7 @@ def show_mix(
     return page(
         request,
         "book/page.html",
-        shelf=shelf,
+        **_listed(shelf, reader),
         chosen=chosen,
         one=one,
         other=other,
@@ -247,7 +254,7 @@ async def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf
             request,
             "book/page.html",
             status=status.HTTP_422_UNPROCESSABLE_CONTENT,
-            **(_SHELF_ALONE | {"shelf": shelf, "refused": [no_mix, *sentences]}),
+            **(_SHELF_ALONE | {"refused": [no_mix, *sentences]} | _listed(shelf, get_reader(request))),
         )
     row = _add(book, mix, {"name": mix.name})
     return RedirectResponse(request.url_for("book_mix", key=row.key), status.HTTP_303_SEE_OTHER)

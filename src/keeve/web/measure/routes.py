@@ -6,9 +6,9 @@ from fastapi import APIRouter, Body, Query, Request
 from fastapi.responses import Response
 
 from keeve.catalogue.trying import try_plan
-from keeve.web.deps import SheetedJob, Shelf, Store
+from keeve.web.deps import SheetedJob, Shelf, Store, get_reader
 from keeve.web.measure.drawn import drawn, hatch_for
-from keeve.web.render import page
+from keeve.web.render import fixed_part, page
 from keeve.web.shared.routes import full_sheet, station_page
 from keeve.web.shared.writes import Typed
 
@@ -22,7 +22,10 @@ def measure(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Re
     tried = try_plan(typed, shelf)
     hatch = hatch_for(tried)
     shapes = drawn(full_sheet(typed)["shapes"], hatch)
-    return station_page(request, "measure", job, store, shelf, tried=tried, hatch=hatch, drawn=shapes)
+    forms = fixed_part("measure/empty_forms.html", get_reader(request))
+    return station_page(
+        request, "measure", job, store, shelf, tried=tried, hatch=hatch, drawn=shapes, empty_forms=forms
+    )
 
 
 @router.post("/measure/drawn", name="drawn")

@@ -12,6 +12,7 @@ from keeve.core.said import Words, mark
 from keeve.web.book.sands import finenesses
 from keeve.web.deps import Book, ReadBy, SheetedJob, Shelf, Store
 from keeve.web.shared.asked import asked_fields
+from keeve.web.shared.mix_rows import families, own_rows
 from keeve.web.shared.routes import full_sheet, station_page
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
@@ -73,7 +74,7 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         store,
         shelf,
         chosen=chosen,
-        suits={key: " ".join(m.key for m in shelf.mixers_for(one)) for key, one in shelf.mixes.items()},
+        families=families(own_rows(shelf, reader), reader),
         heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
         late_water=[(words, put(words, reader)) for words in chosen.other_late_water] if chosen else [],
         asked=asked,

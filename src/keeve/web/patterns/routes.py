@@ -59,7 +59,7 @@ def patterns(request: Request, reader: ReadBy) -> Response:
     gauge = shelf.gauges()[0]
     designed = shelf.mixes["concrete-designed"].basis
     shown: list[Drawn] = drawn([*_SHEET["shapes"], *_MORE_SHAPES], "sand")
-    values: dict[str, Any] = answer_values(tried, "-", reader)
+    values: dict[str, Any] = answer_values("loads", tried, "-", reader)
     return page(
         request,
         "patterns/page.html",

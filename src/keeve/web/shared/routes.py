@@ -6,6 +6,7 @@ from fastapi import APIRouter, Body, Request
 from fastapi.responses import HTMLResponse
 
 from keeve.catalogue.trying import Tried, outlook, try_plan
+from keeve.core.ticket import Ticket
 from keeve.store.crew_store import CrewStore, merge_sheet
 from keeve.store.tables import JobRow
 from keeve.web.deps import AtDesk, Shelf, View, get_reader
@@ -20,21 +21,28 @@ from keeve.words.reader import Reader
 router = APIRouter(include_in_schema=False)
 
 
-def answer_values(tried: Tried, job_id: str, reader: Reader) -> dict[str, Any]:
-    """Return what an answer's template needs."""
-    more = measured_values(tried.request, tried.plan, reader) if tried.request and tried.plan else {}
-    if tried.ticket is not None:
-        bounds = [bound.volume_m3 for bound in tried.ticket.bounds]
-        more["numbers"] = [tried.ticket.numbers(at) for at in range(len(tried.ticket.cards))]
-        more["largest_at"] = bounds.index(min(bounds))
-    return more | {
-        "bagged": tried.request.mix.bagged().name if tried.request else "",
+def _loads_values(ticket: Ticket) -> dict[str, Any]:
+    """Return what the answer of the loads shows beside the ticket: numbers of the loads, and what bounds them."""
+    bounds = [bound.volume_m3 for bound in ticket.bounds]
+    numbers = [ticket.numbers(at) for at in range(len(ticket.cards))]
+    return {"numbers": numbers, "largest_at": bounds.index(min(bounds))}
+
+
+def answer_values(station: View, tried: Tried, job_id: str, reader: Reader) -> dict[str, Any]:
+    """Return what the template of a station's answer needs."""
+    common: dict[str, Any] = {
         "plan": tried.plan,
         "ticket": tried.ticket,
         "request_": tried.request,
-        "mix": tried.mix,
         "job_id": job_id,
+        "bagged": "",
     }
+    if tried.request is None or tried.plan is None or tried.ticket is None:
+        return common
+    common["bagged"] = tried.request.mix.bagged().name
+    if station == "measure":
+        return common | measured_values(tried.request, tried.plan, reader)
+    return common | _loads_values(tried.ticket) if station == "loads" else common
 
 
 def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
@@ -66,7 +74,9 @@ def station_page(
         "faults": rows,
         "shelf": shelf,
     } | more
-    return page(request, f"{station}/page.html", **(values | answer_values(tried, str(job.id), get_reader(request))))
+    return page(
+        request, f"{station}/page.html", **(values | answer_values(station, tried, str(job.id), get_reader(request)))
+    )
 
 
 @router.put("/jobs/{job_id}/sheet", name="keep_sheet", dependencies=[OwnPage])

@@ -51,7 +51,8 @@ def number_beside(value: float, beside: Beside, reader: Reader) -> str:
     """
     found = _TABLE[beside]
     shown = value / (found.us_size if reader.us else found.metric_size)
-    return f"{float(f'{shown:.4g}'):g}"
+    figures = 3 if reader.us and beside in ("near", "far") else 4  # no tape shows ten-thousandths of an inch
+    return f"{float(f'{shown:.{figures}g}'):g}"
 
 
 def without_unit(value: Any, unit: str) -> str:

@@ -14,7 +14,7 @@ from keeve.core.difference import difference
 from keeve.core.said import Amount, Names, Said, percent, plain, words_json
 from keeve.core.ticket import VERSION, Ticket
 from keeve.core.ticket_past import open_ticket
-from keeve.formats.ticket import ticket as as_text
+from keeve.formats.ticket_text import ticket as as_text
 from keeve.words.putting import put
 from keeve.words.reader import METRIC, US
 from tests.conftest import Ticketer, slab

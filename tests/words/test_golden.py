@@ -7,7 +7,7 @@ import pytest
 from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.core.plan import plan
 from keeve.core.ticketing import issue
-from keeve.formats.ticket import ticket
+from keeve.formats.ticket_text import ticket
 from keeve.words.reader import METRIC, US, Reader
 
 HOME = Path(__file__).parents[2]

@@ -14,7 +14,7 @@ from keeve.core.said import Said
 from keeve.core.ticketing import issue
 from keeve.formats.cards import mix_card, sand_card
 from keeve.formats.mix_exchange import read_mix, write_mix
-from keeve.formats.ticket import ticket
+from keeve.formats.ticket_text import ticket
 from keeve.words.putting import put
 from keeve.words.reader import METRIC, Reader
 

@@ -46,9 +46,12 @@ def put(words: Words, reader: Reader = METRIC) -> str:
     """
     if isinstance(words, str):
         return translated(words, reader)
-    values = dict(words.values)
-    count = round(values[COUNT].value) if COUNT in values and isinstance(values[COUNT], Amount) else 1
-    return fill(translated(words.msg, reader, count), {name: _shown(v, reader) for name, v in values.items()})
+    msg, shown = words.msg, {name: _shown(value, reader) for name, value in words.values}
+    if isinstance(msg, str):
+        return fill(translated(msg, reader), shown)
+    counted = dict(words.values).get(COUNT)
+    count = round(counted.value) if isinstance(counted, Amount) else 1
+    return fill(translated(msg, reader, count), shown)
 
 
 def t(reader: Reader, msg: str, **values: Any) -> str:

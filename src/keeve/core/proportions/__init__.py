@@ -27,7 +27,7 @@ from keeve.core.proportions.powder_islands import PowderIslands
 from keeve.core.proportions.powder_shop import PowderShop
 from keeve.core.proportions.powder_water import PowderWater
 from keeve.core.proportions.premix_bag import PremixBag
-from keeve.core.proportions.ratios import Ratios
+from keeve.core.proportions.to_cementitious import Ratios
 from keeve.core.proportions.volume_parts import VolumeParts
 
 # A module that lies here is a way of stating a mix: it enters itself into BASES, named below or not.

@@ -3,8 +3,8 @@
 from collections.abc import Iterable, Mapping
 
 from keeve.core.events import Event
-from keeve.core.run.loads import read_loads
 from keeve.core.run.models import DryPart, LoadState, NextLoad, Proposal, Question, Run
+from keeve.core.run.raw_loads import read_loads
 from keeve.core.run.rest import next_load, to_fill, used_kg
 from keeve.core.run.state import state_of
 from keeve.core.run.teaching import eras_of, teach, teaches

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 
 from keeve.core.events import OneMore
-from keeve.core.run.loads import RawLoad, card_of
 from keeve.core.run.models import LoadState, NextLoad
+from keeve.core.run.raw_loads import RawLoad, card_of
 from keeve.core.run.state import due_l, scale_of
 from keeve.core.run.teaching import aim_of, per_dry_of, teacher_of
 from keeve.core.tap_order import Tap

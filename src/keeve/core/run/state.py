@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from typing import Final, Literal
 
 from keeve.core.rescue import made_l, proposal_kg
-from keeve.core.run.loads import RawLoad, card_index, card_of
 from keeve.core.run.models import DryPart, LoadState, Proposal
+from keeve.core.run.raw_loads import RawLoad, card_index, card_of
 from keeve.core.run.teaching import NEAR, aim_of, limit_l, per_dry_of, teaches
 from keeve.core.ticket import Ticket, TicketCard
 

@@ -23,7 +23,7 @@ from keeve.web.faults import fault_rows
 from keeve.web.files import as_file
 from keeve.web.render import page
 from keeve.web.security import OwnPage
-from keeve.web.shared.asked import asked_fields
+from keeve.web.shared.asked_fields import asked_fields
 from keeve.web.shared.mix_rows import families, own_rows
 from keeve.web.shared.typed import typed
 from keeve.web.shared.writes import Typed, Write, written

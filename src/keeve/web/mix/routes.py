@@ -11,7 +11,7 @@ from keeve.core.mix import Mix
 from keeve.core.said import Words, mark
 from keeve.web.book.sands import finenesses
 from keeve.web.deps import Book, ReadBy, SheetedJob, Shelf, Store
-from keeve.web.shared.asked import asked_fields
+from keeve.web.shared.asked_fields import asked_fields
 from keeve.web.shared.mix_rows import families, own_rows
 from keeve.web.shared.routes import full_sheet, station_page
 from keeve.words.putting import put, t

@@ -15,7 +15,7 @@ from keeve.web.book.shown import read
 from keeve.web.deps import ReadBy
 from keeve.web.measure.drawn import Drawn, drawn
 from keeve.web.render import page
-from keeve.web.shared.asked import asked_fields
+from keeve.web.shared.asked_fields import asked_fields
 from keeve.web.shared.routes import answer_values
 
 router = APIRouter(include_in_schema=False)

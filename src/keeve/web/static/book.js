@@ -9,4 +9,7 @@ if (current) {
 
 for (const form of document.querySelectorAll("[data-send-on-change]")) {
   form.addEventListener("change", () => form.requestSubmit());
+  // Somebody may have chosen before this script was there.
+  const chosen = (select) => ![...select.options].some((one) => one.defaultSelected) ? select.selectedIndex > 0 : !select.selectedOptions[0].defaultSelected;
+  if ([...form.querySelectorAll("select")].some(chosen)) form.requestSubmit();
 }

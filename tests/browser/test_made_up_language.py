@@ -85,7 +85,9 @@ TYPED = sorted({name for name in typed([CORBEL, GATE_POSTS, *TO_MEASURE]) if nam
 
 
 def look(page: Page, where: str) -> list[str]:
-    page.evaluate("Promise.all([...document.fonts].map((one) => one.load())).then(() => true)")  # other letters, other room
+    page.evaluate(
+        "Promise.all([...document.fonts].map((one) => one.load())).then(() => true)"
+    )  # other letters, other room
     wrong = []
     for text in page.evaluate(TEXTS):
         rest = text

@@ -111,6 +111,7 @@ Mass = Annotated[
     ),
     _schema("kg"),
 ]
+# Bounds that catch a slip of the unit, in MPa and °C: our own, wider than anything the trade mixes or builds in.
 Strength = Annotated[
     float,
     _door(

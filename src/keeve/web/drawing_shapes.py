@@ -50,7 +50,7 @@ def _floor(draft: Draft, s: kinds.Floor) -> None:
 
 
 def _name_sides(draft: Draft, ring: Points) -> None:
-    """Write each side's length outside the outline; upright sides of a re-entrant corner inside."""
+    """Write each side's length outside the outline; both sides of a re-entrant corner inside, where there is room."""
     sense = 1 if signed_area(tuple(ring)) > 0 else -1
     count = len(ring)
 
@@ -62,13 +62,11 @@ def _name_sides(draft: Draft, ring: Points) -> None:
         bx, by = ring[(i + 1) % count]
         x, y = (ax + bx) / 2, (ay + by) / 2
         text = draft.mm(math.hypot(bx - ax, by - ay))
+        inwards = re_entrant(i) or re_entrant(i + 1)
         if abs(bx - ax) >= abs(by - ay):
-            (draft.below if sense * (bx - ax) > 0 else draft.above)(x, y, text)
-            continue
-        to_the_right = sense * (by - ay) > 0
-        if re_entrant(i) or re_entrant(i + 1):
-            to_the_right = not to_the_right
-        (draft.right if to_the_right else draft.left)(x, y, text)
+            (draft.below if (sense * (bx - ax) > 0) != inwards else draft.above)(x, y, text)
+        else:
+            (draft.right if (sense * (by - ay) > 0) != inwards else draft.left)(x, y, text)
 
 
 def _depths(draft: Draft, s: kinds.Depths) -> None:

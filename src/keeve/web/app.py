@@ -78,6 +78,11 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.crews = {}
     app.state.followers = []
     app.state.sessions = sessionmaker(engine, expire_on_commit=False)
+    # A page asks two or three things: by itself each, which is what PostgreSQL's own isolation would show it anyway,
+    # and without opening and closing a transaction round them.
+    app.state.reading = sessionmaker(
+        engine.execution_options(isolation_level="AUTOCOMMIT"), expire_on_commit=False, autoflush=False
+    )
     faults.install(app)
     for router in _ROUTERS:
         app.include_router(router)

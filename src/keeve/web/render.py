@@ -16,11 +16,12 @@ from fastapi.responses import HTMLResponse
 from fastapi.routing import iter_route_contexts
 from fastapi.templating import Jinja2Templates
 from jinja2 import FileSystemLoader, StrictUndefined, pass_context
+from jinja2.environment import TemplateModule
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
 
 from keeve.core.proportions import Beside
-from keeve.core.said import WHOLE, Said, Words, fill, many
+from keeve.core.said import WHOLE, Words, fill, many
 from keeve.core.units import YD3_M3
 from keeve.core.working import Working
 from keeve.store.book_store import OWN
@@ -82,6 +83,23 @@ def _counted(context: Context, value: float) -> str:
 def _working_lines(context: Context, working: Working) -> list[tuple[str, str]]:
     reader: Reader = context["reader"]
     return [(put(given.name, reader), show(given.value, given.unit, reader)) for given in working.given]
+
+
+@lru_cache(maxsize=64)
+def _fields_for(reader: Reader) -> TemplateModule:
+    return templates_in(reader.language).env.get_template("shared/fields.html").make_module({"reader": reader})
+
+
+@lru_cache(maxsize=1024)
+def _explanation(work: Working, reader: Reader) -> Markup:
+    # Shown again and again while other things are edited, and every page has some ten of them.
+    return Markup(_fields_for(reader).working(work))  # type: ignore[attr-defined]  # noqa: S704
+
+
+@pass_context
+def _explained(context: Context, work: Working) -> Markup:
+    """Show how a figure was found."""
+    return _explanation(work, context["reader"])
 
 
 @pass_context
@@ -177,17 +195,12 @@ def _url_for(context: Context, name: str, **given: Any) -> str:
     return paths[name].format(**{key: _quoted(str(value)) for key, value in given.items()}) if given else paths[name]
 
 
-@pass_context
-def _spoken(context: Context, value: Any) -> Any:
-    """Put every message into the reader's units, wherever a template prints one."""
-    return put(value, context["reader"]) if isinstance(value, Said) else value
-
-
 _FILTERS: Final = {
     "called": _called,
     "counted": _counted,
     "counted_in_whole": _in_whole,
     "day": _day,
+    "explained": _explained,
     "first_big": _first_big,
     "moment": _moment,
     "plain": _plain,
@@ -221,9 +234,7 @@ def templates_in(language: str) -> Jinja2Templates:
     """Return the templates of a language."""
     environment = TranslatedPages(
         language,
-        finalize=_spoken,
         loader=FileSystemLoader(HERE),
-        autoescape=True,
         undefined=StrictUndefined,
         trim_blocks=True,
         lstrip_blocks=True,

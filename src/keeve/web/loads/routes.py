@@ -1,13 +1,22 @@
 """Station 3: mixer, measures and loads; the ticket."""
 
+from functools import lru_cache
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from keeve.core.said import Words
 from keeve.web.deps import ReadBy, SheetedJob, Shelf, Store
 from keeve.web.shared.routes import station_page
 from keeve.words.putting import put, t
+from keeve.words.reader import Reader
 
 router = APIRouter(include_in_schema=False)
+
+
+@lru_cache(maxsize=512)
+def _unsuited(name: Words, reader: Reader) -> str:
+    return t(reader, "{mixer} – not for this mix", mixer=name)
 
 
 @router.get("/jobs/{job_id}/loads", name="loads")
@@ -16,6 +25,7 @@ def loads(request: Request, job: SheetedJob, store: Store, shelf: Shelf, reader:
     chosen = shelf.mixes.get(job.mix_key)
     suited = shelf.mixers_for(chosen) if chosen else ()
     other = [m for m in shelf.mixers.values() if m not in suited]
+    usual = t(reader, "the usual: {mixer}", mixer=shelf.usual_mixer(chosen).name) if chosen else t(reader, "the usual")
     return station_page(
         request,
         "loads",
@@ -23,14 +33,9 @@ def loads(request: Request, job: SheetedJob, store: Store, shelf: Shelf, reader:
         store,
         shelf,
         mixers=[
-            (
-                "",
-                t(reader, "the usual: {mixer}", mixer=shelf.usual_mixer(chosen).name)
-                if chosen
-                else t(reader, "the usual"),
-            ),
+            ("", usual),
             *((m.key, put(m.name, reader)) for m in suited),
-            *((m.key, t(reader, "{mixer} – not for this mix", mixer=m.name)) for m in other),
+            *((m.key, _unsuited(m.name, reader)) for m in other),
         ],
         gauges=[("", t(reader, "whatever suits")), *((c.key, put(c.name, reader)) for c in shelf.gauges())],
         jugs=[("", t(reader, "the usual")), *((c.key, put(c.name, reader)) for c in shelf.jugs())],

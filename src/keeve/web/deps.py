@@ -65,7 +65,7 @@ def crew_of(request: Request) -> UUID:
 async def get_crew(request: Request) -> UUID:
     """Say who is asking; only the first time does it need the database, and so a thread."""
     known: UUID | None = request.app.state.crews.get(request.app.state.settings.crew)
-    return known or await run_in_threadpool(crew_of, request)
+    return await run_in_threadpool(crew_of, request) if known is None else known
 
 
 Crew = Annotated[UUID, Depends(get_crew)]

@@ -22,7 +22,7 @@ def written(context: Context, value: Any) -> str:
 
 
 class _Writing(CodeGenerator):
-    """Lets templates print through `written`: once a value, where asking and making safe apart cost a tenth of a page."""
+    """Lets templates print through `written`: asking and making safe apart cost a tenth of a page."""
 
     def _output_child_pre(self, _node: nodes.Expr, _frame: Frame, _finalize: Any) -> None:
         self.write("environment.written(context, ")

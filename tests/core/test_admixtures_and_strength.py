@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from keeve.catalogue import load_catalogue
 from keeve.core.admixtures import Wanted, check_range, read_dose, to_ml_per_100kg
 from keeve.core.errors import MixError, TradeError
+from keeve.core.said import plain
 from keeve.core.strength import cylinder_mpa, plaster_pores, relative_plaster_strength
 from tests.conftest import Planner
 
@@ -93,7 +94,7 @@ def test_two_admixtures_bring_a_caution(planned: Planner) -> None:
             {"admixture": "plasticiser", "dose": "300 mL/100 kg"},
         ]
     }
-    assert any("neat together" in warning for warning in planned(**CONCRETE, **two).warnings)
+    assert any("neat together" in plain(warning) for warning in planned(**CONCRETE, **two).warnings)
 
 
 @pytest.mark.parametrize(

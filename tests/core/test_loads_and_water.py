@@ -100,10 +100,16 @@ def test_a_dry_heap_drinks_and_more_is_poured(planned: Planner) -> None:
     assert dry.cards[0].water.pour.target > dry.cards[0].water.free.target
 
 
-def test_a_heap_nobody_looked_at_neither_gives_nor_drinks(planned: Planner) -> None:
-    water = planned(mix="concrete-1-2-4").cards[0].water
-    assert [line.litres for line in water.lines] == [0.0, 0.0]
-    assert water.pour.target == water.free.target
+def test_a_heap_nobody_looked_at_counts_as_wet_as_heaps_get(planned: Planner) -> None:
+    card = planned(mix="concrete-1-2-4").cards[0]
+    sand, stone = (d.dry_kg for d in card.doses[1:])
+    # House ruling: sand 2 to 8 %, stone up to 1.25 % on its surface (IS 456 table 10, from memory).
+    wettest_l = sand * (0.08 - 0.007) + stone * 0.0125
+    assert card.water.pour.target == pytest.approx(card.water.free.target - wettest_l)
+    assert card.water.first_l == pytest.approx(0.8 * card.water.pour.target)
+    driest_l = sand * (0.02 - 0.007)
+    assert card.water.if_dry_l == pytest.approx(wettest_l - driest_l)
+    assert card.water.pour.high == pytest.approx(card.water.free.high - driest_l)
 
 
 def test_damp_sand_counted_dry_takes_more_pails(planned: Planner) -> None:

@@ -25,7 +25,7 @@ def test_a_dose_is_said_the_way_it_is_measured(ticketed: Ticketer) -> None:
     said = {d.role: saying.dose(d, ticket, METRIC) for d in card.doses}
     assert said["cement"] == "1 bag"
     assert re.fullmatch(r"\d pails?, \d+ mm below rim", said["sand"])
-    assert re.fullmatch(r"[\d.]+ L, then sips of [\d.]+ L", saying.water(card, METRIC))
+    assert re.fullmatch(r"[\d.]+ L, then up to [\d.]+ L more in sips of \d+ mL", saying.water(card, METRIC))
     assert " in below rim" in saying.dose(card.doses[2], ticket, US)
 
 
@@ -60,7 +60,9 @@ def test_dry_mix_as_wet_as_the_target_is_no_help(ticketed: Ticketer) -> None:
     # At 21 % the sand alone brings over nine tenths of the water the mortar may have: more of it dries nothing.
     assert ticketed(mix="cement-mortar-1-3", moisture_percent={"sharp-sand": 21}).rescue.dry_kg_per_litre is None
     # Saturated surface-dry it brings none: a litre takes 1 / 0.155 kg, the mix's own water rule.
-    assert ticketed(mix="cement-mortar-1-3").rescue.dry_kg_per_litre == pytest.approx(1 / 0.155)
+    at_rest = {"sharp-sand": 0.7}
+    mortar = ticketed(mix="cement-mortar-1-3", moisture_percent=at_rest)
+    assert mortar.rescue.dry_kg_per_litre == pytest.approx(1 / 0.155)
 
 
 def test_a_fault_says_its_measures_in_the_readers_units() -> None:

@@ -134,7 +134,9 @@ AGAIN: dict[str, Callable[[Values], float]] = {
     "dry mass × water held": lambda v: v["dry mass"] * v["water held"] / 100,
     "mass × (1 − solids)": lambda v: v["mass"] * (1 - v["solids"] / 100),
     "share × water to add": lambda v: v["share as ice"] / 100 * v["water to add"],
-    "free water wanted − Σ water brought": lambda v: 2 * v["free water wanted"] - sum(v.values()),
+    "free water wanted − Σ water brought, at least none": lambda v: max(
+        2 * v["free water wanted"] - sum(v.values()), 0.0
+    ),
     "to mix / largest load, rounded up": lambda v: math.ceil(v["to mix"] / v["largest load"] - 1e-6),
     "bags / bags in a full load, rounded up": lambda v: math.ceil(v["bags"] / v["bags in a full load"] - 1e-6),
     "to mix × bags in the whole, rounded up": lambda v: math.ceil(v["to mix"] * v["bags in 1 m³"] - 1e-6),

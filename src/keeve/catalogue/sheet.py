@@ -1,6 +1,6 @@
 """The job sheet: a job as a person writes it down, with names from the catalogue in place of whole records."""
 
-from typing import Annotated, Any, Final
+from typing import Annotated, Any, Final, TypeVar
 
 from pydantic import BeforeValidator, ConfigDict, Discriminator, Field, Tag, ValidationError
 
@@ -11,10 +11,12 @@ from keeve.core.loads import Strategy
 from keeve.core.mix import LateWater, Mix
 from keeve.core.plan import Plan, PlanRequest, plan
 from keeve.core.proportions import changed_basis
-from keeve.core.quantities import Bulking, Mass, Moisture, NoneOrMany, Ratio, Share, Volume, Waste
+from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Ratio, Share, Volume, Waste
 from keeve.core.said import Said, mark
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.vessels import Container, Mixer
+
+_Found = TypeVar("_Found")
 
 
 def _by_name(value: object) -> str:
@@ -88,10 +90,12 @@ class JobSheet(Frozen):
     changes: dict[Annotated[str, Field(max_length=40)], Any] = Field({}, max_length=40)
     """What this job does differently: figures of the mix's own basis by their names (a mix's file shows them), besides
     `pack_kg`, the size of the binder's bag, and `late_water`, another school's rule as the mix names it."""
-    moisture_percent: dict[str, Moisture] = Field({}, max_length=20)
+    moisture_percent: dict[str, HeapMoisture] = Field({}, max_length=20)
     """By material key; 5, a pan test such as 1060/1000, or a meter's 6 wet."""
     bulking_percent: dict[str, Bulking] = Field({}, max_length=20)
     """By material key; a jar test such as 150/120."""
+    struck_kg: dict[str, Mass] = Field({}, max_length=20)
+    """By material key: what the first of the gauges weighs, filled with it and struck."""
     ice_percent: Share | None = None
     """How much of the water to add goes in as ice, by mass."""
     ratio_cap: Ratio | None = None
@@ -206,6 +210,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         mix=mix,
         moisture_percent=_heaps(sheet.moisture_percent, "moisture_percent", mix, catalogue),
         bulking_percent=_heaps(sheet.bulking_percent, "bulking_percent", mix, catalogue),
+        struck_kg=_heaps(sheet.struck_kg, "struck_kg", mix, catalogue),
         ice_percent=sheet.ice_percent,
         ratio_cap=sheet.ratio_cap,
         mixer=mixer,
@@ -223,7 +228,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
     )
 
 
-def _heaps(given: dict[str, float], field: str, mix: Mix, catalogue: Catalogue) -> dict[str, float]:
+def _heaps(given: dict[str, _Found], field: str, mix: Mix, catalogue: Catalogue) -> dict[str, _Found]:
     """Return what was found of the heaps of a mix; those of another stay on the sheet, for one may go back to it."""
     mine = [material.key for material in mix.materials()]
     for key in given:

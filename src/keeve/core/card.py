@@ -6,7 +6,7 @@ from keeve.core.admixtures import AdmixtureDose, Wanted, When, dose_all
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, WET_HEAPS, Role
 from keeve.core.mix import Mix
-from keeve.core.moisture import Heaps, dry_kg_in_gauge_m3
+from keeve.core.moisture import Heaps, dry_kg_in_gauge_m3, heap_water, sand_moisture_percent
 from keeve.core.procedure import Procedure, Step, StepDose, StepTemplate
 from keeve.core.proportions import Constituent, Proportions
 from keeve.core.said import Names, Said, Words
@@ -20,6 +20,10 @@ ICE: Final = "ice"
 
 # A premix settles into its sizes, plaster, hemp and powders are weighed: a pail measures none of them honestly.
 WEIGHED: Final[frozenset[Role]] = frozenset({"premix", "plaster", "supplementary", "hemp", "fibre", "powder"})
+
+
+_TELLS: Final = 0.005
+"""A gauge that may differ by less than this share is told as one."""
 
 
 class Dose(Frozen):
@@ -39,6 +43,8 @@ class Dose(Frozen):
     pack_kg: float | None
     pack_word: str = "bag"
     gauge: Fill | None
+    gauged_to_l: tuple[float, float] | None = None
+    """From and to, where nobody looked at the heap and it may bulk more or less."""
 
 
 class Card(Frozen):
@@ -60,32 +66,36 @@ def _moisture(constituent: Constituent, heaps: Heaps) -> float:
     material = constituent.material
     if material.role not in WET_HEAPS:
         return material.held_water_percent
-    return heaps.moisture_percent.get(material.key, material.absorption_percent)
+    return heap_water(material, heaps.moisture_percent.get(material.key)).likely
 
 
-def gauge_kg_m3(constituent: Constituent, heaps: Heaps) -> float:
+def gauge_kg_m3(constituent: Constituent, heaps: Heaps, moisture_percent: float | None = None) -> float:
     """Dry mass of a constituent in a cubic metre of gauge, as it lies in the heap.
 
     Parameters
     ----------
     constituent : from the proportions
     heaps : moisture and bulking by material key [%]
+    moisture_percent : total moisture [%] to reckon with in the place of what is likely
 
     Returns
     -------
-    dry mass per volume of gauge [kg/m³]; a jar test goes before tables and conventions
+    dry mass per volume of gauge [kg/m³]; a weighed measure, then a jar test go before tables and conventions
 
     References
     ----------
     As `moisture.dry_kg_in_gauge_m3`.
     """
     material = constituent.material
+    weighed = heaps.bulk_kg_m3.get(material.key)
+    if weighed is not None:
+        return weighed / (1 + _moisture(constituent, heaps) / 100)
     if material.key in heaps.bulking_percent:
         return material.loose_bulk_kg_m3 / (1 + heaps.bulking_percent[material.key] / 100)
-    if constituent.stated_damp_kg_m3 is not None and material.key not in heaps.moisture_percent:
-        return constituent.stated_damp_kg_m3  # nobody looked at the heap: it is taken as the mix states it
     loose = material.loose_bulk_kg_m3 if material.role == "sand" else constituent.gauge_bulk_kg_m3
-    return dry_kg_in_gauge_m3(loose, _moisture(constituent, heaps), material.bulking, constituent.stated_damp_kg_m3)
+    total = _moisture(constituent, heaps) if moisture_percent is None else moisture_percent
+    in_sand = sand_moisture_percent(material, total)
+    return dry_kg_in_gauge_m3(loose, in_sand, material.bulking, constituent.stated_damp_kg_m3, material.sand_share)
 
 
 def loose_m3_per_m3(proportions: Proportions, heaps: Heaps) -> float:
@@ -136,7 +146,14 @@ def dose_card(
     bagged, bag_kg = mix.bagged().key, mix.bag_kg()
     admixtures = dose_all(wanted, proportions, volume_m3, bag_kg)
     water = account(
-        proportions, volume_m3, heaps.moisture_percent, procedure.hold_back_share, jug_mark_l, admixtures, ice_share
+        proportions,
+        volume_m3,
+        heaps.moisture_percent,
+        procedure.hold_back_share,
+        jug_mark_l,
+        admixtures,
+        ice_share,
+        never_past_wettest=mix.basis.designs_water,
     )
     brought_l = {line.key: line.litres for line in water.lines}
     doses = tuple(
@@ -145,7 +162,7 @@ def dose_card(
             volume_m3,
             bag_kg if c.material.key == bagged else None,
             heaps,
-            gauges,
+            gauges if mix.basis.by_volume or c.material.role in WET_HEAPS else (),
             brought_l.get(c.material.key, 0.0),
         )
         for c in proportions.constituents
@@ -189,7 +206,20 @@ def _dose(
         pack_kg=bag_kg,
         pack_word=material.pack_word,
         gauge=best_fill(gauges, gauged_l, batch_kg) if gauged else None,
+        gauged_to_l=_spread_l(constituent, dry_kg, heaps) if gauged else None,
     )
+
+
+def _spread_l(constituent: Constituent, dry_kg: float, heaps: Heaps) -> tuple[float, float] | None:
+    """Least and most room a dose may take in a gauge [L]; None where it is known."""
+    material = constituent.material
+    if material.role not in WET_HEAPS or material.key in {**heaps.bulking_percent, **heaps.bulk_kg_m3}:
+        return None
+    water = heap_water(material, heaps.moisture_percent.get(material.key))
+    if water.seen:
+        return None
+    rooms = [dry_kg / gauge_kg_m3(constituent, heaps, w) * 1000 for w in water[:3]]
+    return (min(rooms), max(rooms)) if max(rooms) > min(rooms) * (1 + _TELLS) else None
 
 
 def _step(template: StepTemplate, procedure: Procedure, doses: tuple[Dose, ...], water: WaterAccount) -> Step | None:

@@ -43,6 +43,10 @@ class Material(Frozen):
     """Water it comes with, on its dry mass: lime putty, a pail of wet base. Densities and doses count it dry."""
     pack_word: str = "bag"
     bulking: BulkingGrade = "none"
+    sand_share: float = Field(1.0, gt=0, le=1)
+    """How much of it is sand [-], by mass: ballast bulks by that and holds its water there."""
+    bagged_dry: bool = False
+    """A sand that comes kiln-dried in bags."""
     spread: bool = False
     """A plaster that is spread on a wall: nobody weighs its cast."""
     packs: tuple[Pack, ...] = ()

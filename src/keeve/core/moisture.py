@@ -3,7 +3,8 @@
 from bisect import bisect_right
 from typing import Final, NamedTuple
 
-from keeve.core.material import BulkingGrade
+from keeve.core.looks import BAGGED_UNSEEN, SAND_LOOKS, SAND_UNSEEN, STONE_LOOKS, STONE_UNSEEN, HeapLook, HeapWater
+from keeve.core.material import BulkingGrade, Material
 
 BULKING_MOISTURE: Final = (0.0, 2.0, 3.0, 4.0, 5.0, 8.0, 12.0, 20.0)
 BULKING_ORDINARY: Final = (0.0, 15.0, 20.0, 25.0, 30.0, 28.0, 18.0, 0.0)
@@ -15,10 +16,68 @@ DAMP_TO_PERCENT: Final = BULKING_MOISTURE[-2]
 class Heaps(NamedTuple):
     """What somebody found out about the heaps, by material key; heaps nobody looked at are not in it."""
 
-    moisture_percent: dict[str, float] = {}
-    """Total moisture, on the dry mass."""
+    moisture_percent: dict[str, float | HeapLook] = {}
+    """Total moisture, on the dry mass, or what the heap looks like."""
     bulking_percent: dict[str, float] = {}
     """Bulking by a jar, on the dry loose volume."""
+    bulk_kg_m3: dict[str, float] = {}
+    """What a cubic metre of gauge weighs as it lies, by a struck measure that was weighed."""
+
+
+def heap_water(material: Material, given: float | HeapLook | None) -> HeapWater:
+    """Return how wet a heap may be, from what is known of it.
+
+    Parameters
+    ----------
+    material : sand, stone or ballast
+    given : measured total moisture [%], what it looks like, or None where nobody looked
+
+    Returns
+    -------
+    total moisture [%]: from, likely, to. Ballast holds it in its sand; stone in what clings to it
+
+    References
+    ----------
+    The looks are house rulings on common practice; stone: IS 456 table 10, from memory.
+
+    >>> from keeve.core.material import Material
+    >>> sand = Material(
+    ...     key="s", name="sand", role="sand", particle_density_kg_m3=2650, loose_bulk_kg_m3=1600, source=""
+    ... )
+    >>> heap_water(sand, 5.5), heap_water(sand, "wet")
+    (HeapWater(low=5.5, likely=5.5, high=5.5, seen=True), HeapWater(low=6, likely=7, high=8, seen=True))
+    """
+    if isinstance(given, (int, float)):
+        return HeapWater(given, given, given)
+    absorbed = material.absorption_percent
+    if material.role == "stone":
+        look = STONE_LOOKS[given] if given else STONE_UNSEEN
+        low, likely, high = (absorbed + part * (absorbed if part < 0 else 1) for part in look[:3])
+        return HeapWater(low, likely, high, look.seen)
+    unseen = BAGGED_UNSEEN if material.bagged_dry else SAND_UNSEEN
+    look = SAND_LOOKS[given] if given else unseen
+    low, likely, high = (material.sand_share * part + (1 - material.sand_share) * absorbed for part in look[:3])
+    return HeapWater(low, likely, high, look.seen)
+
+
+def sand_moisture_percent(material: Material, moisture_percent: float) -> float:
+    """Moisture of the sand in a heap [%] whose total moisture is given: ballast holds it in its sand.
+
+    Parameters
+    ----------
+    material : sand or ballast
+    moisture_percent : total moisture of the heap [%]
+
+    Returns
+    -------
+    moisture of its sand [%], not below 0
+
+    References
+    ----------
+    Plain arithmetic; that stone keeps only what it absorbs is common practice, no source.
+    """
+    clinging = moisture_percent - (1 - material.sand_share) * material.absorption_percent
+    return max(clinging / material.sand_share, 0.0)
 
 
 def surface_water_kg(dry_mass_kg: float, moisture: float, absorption: float) -> float:
@@ -82,6 +141,7 @@ def dry_kg_in_gauge_m3(
     moisture_percent: float,
     grade: BulkingGrade,
     damp_loose_kg_m3: float | None = None,
+    sand_share: float = 1.0,
 ) -> float:
     """Dry mass in one cubic metre of gauge filled from the heap as it lies.
 
@@ -91,6 +151,7 @@ def dry_kg_in_gauge_m3(
     moisture_percent : moisture of the heap [%]
     grade : how the sand bulks
     damp_loose_kg_m3 : dry mass per gauge [kg/m³] where the mix is stated for damp loose sand; else None
+    sand_share : how much of the heap is sand [-]; only that bulks, and `moisture_percent` is its
 
     Returns
     -------
@@ -110,7 +171,7 @@ def dry_kg_in_gauge_m3(
     (1231, 1281)
     """
     if damp_loose_kg_m3 is None or grade == "none":
-        return loose_bulk_kg_m3 / (1 + bulking_percent(moisture_percent, grade) / 100)
+        return loose_bulk_kg_m3 / (1 + sand_share * bulking_percent(moisture_percent, grade) / 100)
     if moisture_percent < DAMP_FROM_PERCENT:
         dryness = 1 - moisture_percent / DAMP_FROM_PERCENT
     else:

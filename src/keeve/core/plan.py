@@ -10,6 +10,7 @@ from keeve.core import quantities
 from keeve.core.admixtures import Wanted, refuse_chloride
 from keeve.core.card import Card, Dose, dose_card, loose_m3_per_m3
 from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
+from keeve.core.heap_checks import heap_warnings, strange_measures, unknown_heaps
 from keeve.core.loads import (
     LEAST_LOAD_SHARE,
     Limit,
@@ -25,13 +26,13 @@ from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps
 from keeve.core.plausible import outside
 from keeve.core.proportions import Proportions, WaterWindow, cap_water
-from keeve.core.quantities import Bulking, Moisture, NoneOrMany, Share, Volume, Waste
+from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Share, Volume, Waste
 from keeve.core.ratios import JudgedRatio, judged
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.takeoff.need import Need, order_working, take_off
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.vessels import Container, Mixer
+from keeve.core.vessels import Container, Mixer, brim_l
 from keeve.core.working import Working
 
 _NOTHING_M3: Final = 1e-7
@@ -46,10 +47,12 @@ class PlanRequest(Frozen):
     waste_percent: Waste | None = None
     """The job's waste allowance; empty takes the usual one."""
     mix: Mix
-    moisture_percent: dict[str, Moisture] = {}
+    moisture_percent: dict[str, HeapMoisture] = {}
     """Total moisture of each aggregate by material key."""
     bulking_percent: dict[str, Bulking] = {}
     """Bulking of a sand by a jar test, by material key; goes before the table."""
+    struck_kg: dict[str, Mass] = {}
+    """What the first of the gauges weighs of a material, struck; goes before every other word on its density."""
     ice_percent: Share | None = None
     """How much of the water to add goes in as ice, by mass."""
     ratio_cap: quantities.Ratio | None = None
@@ -76,7 +79,10 @@ class PlanRequest(Frozen):
     @property
     def heaps(self) -> Heaps:
         """What is known of the heaps."""
-        return Heaps(self.moisture_percent, self.bulking_percent)
+        brim = brim_l(self.gauges[0].section) / 1000 if self.gauges else 1.0
+        return Heaps(
+            self.moisture_percent, self.bulking_percent, {key: kg / brim for key, kg in self.struck_kg.items()}
+        )
 
 
 class Total(Frozen):
@@ -161,7 +167,13 @@ def plan(request: PlanRequest) -> Plan:
     except TradeError as error:
         faults += error.faults
     mix, mixer = request.mix, request.mixer
-    faults += _no_heaps(request)
+    faults += unknown_heaps(
+        mix,
+        moisture_percent=request.moisture_percent,
+        bulking_percent=request.bulking_percent,
+        struck_kg=request.struck_kg,
+    )
+    faults += strange_measures(request.struck_kg, request.gauges)
     if mixer.kind not in mix.procedures:
         reason = mix.refused.get(mixer.kind, mark("Nobody has set down how to mix it that way."))
         faults.append(
@@ -188,23 +200,6 @@ def plan(request: PlanRequest) -> Plan:
             raise MixError(*strange)
     refuse_chloride(request.admixtures, mix.family, steel=request.steel)
     return _assemble(request, need, proportions)
-
-
-def _no_heaps(request: PlanRequest) -> list[Fault]:
-    """Find what was said of heaps that this mix does not have: it would count for nothing."""
-    mine = {material.key for material in request.mix.materials()}
-    given = (("moisture_percent", request.moisture_percent), ("bulking_percent", request.bulking_percent))
-    return [
-        Fault(
-            Code.UNKNOWN,
-            Said("{mix} has no heap called “{key}”.", mix=request.mix.name, key=key[:40]),
-            Said("It has: {known}.", known=", ".join(sorted(mine))),
-            f"{field}.{key[:40]}",
-        )
-        for field, heaps in given
-        for key in heaps
-        if key not in mine
-    ]
 
 
 def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Plan:
@@ -242,7 +237,7 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
         litre_more=water_cost(proportions, cards[0].volume_m3, 1.0, air_entrained=mix.basis.entrains_air()),
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
-        warnings=_warnings(mix, proportions, ratios, chosen, cards),
+        warnings=(*heap_warnings(mix, request.moisture_percent), *_warnings(mix, proportions, ratios, chosen, cards)),
         order_working=order_working(need),
     )
 

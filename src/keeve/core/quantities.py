@@ -2,11 +2,12 @@
 
 import math
 from collections.abc import Callable
-from typing import Annotated, Any
+from typing import Annotated, Any, Final
 
-from pydantic import BeforeValidator, WithJsonSchema
+from pydantic import BeforeValidator, TypeAdapter, WithJsonSchema
 
 from keeve.core.errors import Code, Fault, UnitError
+from keeve.core.looks import SAND_LOOKS, HeapLook
 from keeve.core.reading import (
     read_bulking,
     read_density_kg_m3,
@@ -134,6 +135,17 @@ Density = Annotated[
     ),
     _schema("kg/m³"),
 ]
+PerVolume = Annotated[
+    float,
+    _door(
+        read_density_kg_m3,
+        0.0,
+        3000.0,
+        too_low="This must be more than 0.",
+        too_high="No cubic metre of mix holds so much: check the unit.",
+    ),
+    _schema("kg/m³"),
+]
 Temperature = Annotated[
     float,
     _door(
@@ -168,6 +180,18 @@ Share = Annotated[
     ),
     _schema("%"),
 ]
+ShareOrNone = Annotated[
+    float,
+    _door(
+        read_percent,
+        0.0,
+        100.0,
+        too_low="A share cannot be less than 0 %.",
+        too_high="A share cannot be more than 100 %.",
+        open_low=False,
+    ),
+    _schema("%"),
+]
 Waste = Annotated[
     float,
     _door(
@@ -192,6 +216,27 @@ Moisture = Annotated[
     ),
     _schema("%"),
 ]
+
+
+def _looked_or_measured(given: Any) -> Any:
+    """Let in what a heap looks like besides what was measured of it."""
+    word = given.strip().lower() if isinstance(given, str) else None
+    return word if word in SAND_LOOKS else _MOISTURE.validate_python(given)
+
+
+_MOISTURE: Final = TypeAdapter(Moisture)
+HeapMoisture = Annotated[
+    float | HeapLook,
+    BeforeValidator(_looked_or_measured),
+    WithJsonSchema(
+        {
+            "anyOf": [{"type": "number"}, {"type": "string"}],
+            "description": "number in %, a pan test, or what the heap looks like: " + ", ".join(SAND_LOOKS),
+        },
+        mode="validation",
+    ),
+]
+"""Total moisture of a heap [%], or its look."""
 
 
 Bulking = Annotated[

@@ -26,6 +26,24 @@ _KIND: Final = {
 }
 
 
+def allowed_percent(role: str, rule: Rule = "ASTM C94") -> float:
+    """How far a dose may be off, either way [%].
+
+    Parameters
+    ----------
+    role : of the constituent; `water` or `admixture` for those
+    rule : whose tolerance
+
+    References
+    ----------
+    ASTM C94 and EN 206, from memory.
+
+    >>> allowed_percent("cement"), allowed_percent("sand", "EN 206")
+    (1.0, 3.0)
+    """
+    return TOLERANCE[rule][_KIND.get(role, "binder")]
+
+
 class ScaleCheck(Frozen):
     """A reading, judged."""
 

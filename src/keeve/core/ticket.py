@@ -55,6 +55,12 @@ class TicketDose(Frozen):
     pack_kg: float | None = None
     pack_word: str = "bag"
     fill: FillMark | None = None
+    gauged_to_l: tuple[float, float] | None = None
+    """Least and most room it may take in a gauge, where nobody looked at the heap."""
+    gauged_kg_m3: float | None = None
+    """Of cement by the pail: the bulk density it is counted at."""
+    ratio_to: tuple[float, float] | None = None
+    """Of cement by the pail: w/c with settled and with fluffy cement in it; none once a pail was weighed."""
 
 
 class TicketAdmixture(Frozen):
@@ -84,6 +90,8 @@ class TicketWater(Frozen):
 
     free: Window
     pour: Window
+    if_dry_l: float = 0.0
+    """How much more than the target goes in by small steps, should a heap that nobody looked at be dry."""
     brought: tuple[BroughtWater, ...]
     first_l: float
     hold_back_l: float

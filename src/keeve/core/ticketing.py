@@ -1,11 +1,13 @@
 """Writes the ticket of a plan: the one place that knows both."""
 
 import hashlib
-from typing import Final
+import math
+from typing import Any, Final
 
 from keeve.core.admixtures import AdmixtureDose
 from keeve.core.card import ICE, Card, Dose
 from keeve.core.loads import Split
+from keeve.core.looks import HeapLook
 from keeve.core.material import WET_HEAPS
 from keeve.core.mix import Mix
 from keeve.core.plan import Plan, PlanRequest, Total
@@ -56,7 +58,7 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
     The methods named in the workings.
     """
     mix = request.mix
-    cards = tuple(_card(card, mix) for card in plan.cards)
+    cards = tuple(_card(card, mix, frozenset(request.struck_kg)) for card in plan.cards)
     rescue = _rescue(mix, cards[0])
     return Ticket(
         core_version=plan.core_version,
@@ -126,8 +128,12 @@ def _mix_as(request: PlanRequest, plan: Plan) -> str:
 
 def _moisture_as(request: PlanRequest) -> str:
     heaps = [m.key for m in request.mix.materials() if m.role in WET_HEAPS]
-    given = request.moisture_percent
-    return " ".join(f"{key}={given[key]:g}" if key in given else f"{key}=?" for key in heaps)
+    known = request.moisture_percent
+    return " ".join(f"{key}={_brief(known[key])}" if key in known else f"{key}=?" for key in heaps)
+
+
+def _brief(known: float | HeapLook) -> str:
+    return known if isinstance(known, str) else f"{known:g}"
 
 
 def _window(water: WaterWindow) -> Window:
@@ -144,7 +150,24 @@ def _fill(fill: Fill) -> FillMark:
     )
 
 
-def _dose(dose: Dose) -> TicketDose:
+# Bulk density of cement in a pail, kg/m³: 1506 settled (94 lb to the cubic foot, from memory), 830 just poured in
+# (common practice, no source).
+SETTLED_KG_M3: Final = 1506.0
+FLUFFY_KG_M3: Final = 830.0
+
+
+def _by_pail(dose: Dose, card: Card, weighed: frozenset[str]) -> dict[str, Any]:
+    """Say how cement by the pail is counted, and what it may hide."""
+    if dose.role != "cement" or dose.gauge is None:
+        return {}
+    counted = dose.dry_kg / dose.gauged_l * 1000
+    if dose.material_key in weighed:
+        return {"gauged_kg_m3": counted}
+    ratio = card.water.free.target / math.fsum(d.dry_kg for d in card.doses if d.role == "cement")
+    return {"gauged_kg_m3": counted, "ratio_to": (ratio * counted / SETTLED_KG_M3, ratio * counted / FLUFFY_KG_M3)}
+
+
+def _dose(dose: Dose, card: Card, weighed: frozenset[str]) -> TicketDose:
     return TicketDose(
         key=dose.material_key,
         name=dose.name,
@@ -157,6 +180,8 @@ def _dose(dose: Dose) -> TicketDose:
         pack_kg=dose.pack_kg,
         pack_word=dose.pack_word,
         fill=_fill(dose.gauge) if dose.gauge else None,
+        gauged_to_l=dose.gauged_to_l,
+        **_by_pail(dose, card, weighed),
     )
 
 
@@ -183,6 +208,7 @@ def _water(water: WaterAccount, mix: Mix) -> TicketWater:
         free=_window(water.free),
         pour=_window(water.pour),
         brought=tuple(_brought(line, heaps, packs) for line in water.lines),
+        if_dry_l=water.if_dry_l,
         first_l=water.first_l,
         hold_back_l=water.hold_back_l,
         sip_l=water.sip_l,
@@ -190,11 +216,11 @@ def _water(water: WaterAccount, mix: Mix) -> TicketWater:
     )
 
 
-def _card(card: Card, mix: Mix) -> TicketCard:
+def _card(card: Card, mix: Mix, weighed: frozenset[str]) -> TicketCard:
     return TicketCard(
         volume_m3=card.volume_m3,
         fresh_kg=card.fresh_kg,
-        doses=tuple(_dose(d) for d in card.doses),
+        doses=tuple(_dose(d, card, weighed) for d in card.doses),
         admixtures=tuple(_admixture(a) for a in card.admixtures),
         water=_water(card.water, mix),
         steps=tuple(

@@ -14,6 +14,12 @@ CARRY_KG: Final = 25.0
 """What one person should carry in one go: common practice, no source."""
 SHALLOWEST: Final = 0.2
 """A gauge filled less than this share of its depth is read too badly to measure with: common practice."""
+LEAST_MARK_MM: Final = 40.0
+LEAST_SHARE: Final = 0.1
+"""Under this height, or this share of the vessel, a mark is no measure at all. House ruling."""
+STRUCK_MM: Final = 2.0
+STRUCK_SHARE: Final = 0.01
+"""Nearer to the rim than the greater of these a fill is struck, for all a trowel can do. House ruling."""
 
 
 class Ring(Frozen):
@@ -248,6 +254,25 @@ class Fill(Frozen):
     """The same volume in fills struck at the rim."""
 
 
+def is_struck(mark_down_mm: float, fills: int, struck_exact: float) -> bool:
+    """Whether fills come so near to the rim that they are struck.
+
+    Parameters
+    ----------
+    mark_down_mm : from the rim down to the level [mm]
+    fills : how many
+    struck_exact : the same volume in fills struck at the rim [-]
+
+    References
+    ----------
+    Common practice, no source.
+
+    >>> is_struck(1.5, 1, 0.98), is_struck(4.0, 2, 1.985), is_struck(4.0, 2, 1.97)
+    (True, True, False)
+    """
+    return mark_down_mm <= STRUCK_MM or 1 - struck_exact / fills <= STRUCK_SHARE
+
+
 # How close a dose by volume must be, % below and above: ASTM C685, from memory.
 TOLERANCE: Final[dict[str, tuple[float, float]]] = {
     "cement": (0.0, 4.0),
@@ -312,7 +337,7 @@ def fill_with(container: Container, volume_wanted_l: float, mass_kg: float) -> F
 
 
 def best_fill(containers: tuple[Container, ...], volume_wanted_l: float, mass_kg: float) -> Fill | None:
-    """Choose the gauge that takes the fewest fills and is still filled deep enough to read.
+    """Choose the gauge that takes the fewest fills and is filled deep enough to read.
 
     Parameters
     ----------
@@ -322,22 +347,25 @@ def best_fill(containers: tuple[Container, ...], volume_wanted_l: float, mass_kg
 
     Returns
     -------
-    the fill, or None without a gauge
+    the fill, or None where every gauge at hand would be filled too low to be read
 
     References
     ----------
     Common practice, no source.
     """
     fills = [(fill_with(c, volume_wanted_l, mass_kg), c) for c in containers]
-    if not fills:
-        return None
 
     def rank(pair: tuple[Fill, Container]) -> tuple[bool, int, float]:
         fill, container = pair
         depth = fill.mark_up_mm / container.section.depth_mm
         return (depth < SHALLOWEST, fill.fills, -depth)
 
-    return min(fills, key=rank)[0]
+    readable = [pair for pair in fills if _can_be_read(pair[0])]
+    return min(readable, key=rank)[0] if readable else None
+
+
+def _can_be_read(fill: Fill) -> bool:
+    return fill.mark_up_mm >= LEAST_MARK_MM and fill.struck_exact / fill.fills >= LEAST_SHARE
 
 
 _METRIC_JUG_L: Final = (0.02, 0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0)

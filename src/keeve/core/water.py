@@ -1,18 +1,21 @@
 """The water account: what the mix wants, what the heap brings, and what is left to pour."""
 
 import math
-from typing import Final
+from typing import Final, NamedTuple
 
 from keeve.core.admixtures import AdmixtureDose
 from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.looks import HeapLook
 from keeve.core.material import WET_HEAPS, Material
-from keeve.core.moisture import surface_water_kg
+from keeve.core.moisture import heap_water, surface_water_kg
 from keeve.core.proportions import Proportions, WaterWindow
 from keeve.core.said import Amount, Said
 from keeve.core.working import Given, Working
 
 SIP_SHARE: Final = 0.03
 """A step for a mix that is too dry, as a share of the target water: common practice, no source."""
+
+_SLACK: Final = 1e-9
 
 
 class AccountLine(Frozen):
@@ -35,6 +38,8 @@ class WaterAccount(Frozen):
     """Sum of the lines: what is in the mix before anything is poured."""
     pour: WaterWindow
     """What to pour: low, target, highest."""
+    if_dry_l: float = 0.0
+    """Where nobody looked at a heap: how much more than the target goes in, in small steps, should it be dry."""
     first_l: float
     hold_back_l: float
     sip_l: float
@@ -69,11 +74,13 @@ def sip_l(target_l: float, mark_l: float) -> float:
 def account(
     proportions: Proportions,
     volume_m3: float,
-    moisture_percent: dict[str, float],
+    moisture_percent: dict[str, float | HeapLook],
     hold_back_share: float,
     mark_l: float,
     admixtures: tuple[AdmixtureDose, ...] = (),
     ice_share: float = 0.0,
+    *,
+    never_past_wettest: bool = False,
 ) -> WaterAccount:
     """Draw up the water account of one load.
 
@@ -81,11 +88,13 @@ def account(
     ----------
     proportions : the mix
     volume_m3 : fresh volume of the load [m³], > 0
-    moisture_percent : total moisture by material key [%]; aggregates not named are taken as saturated surface-dry
+    moisture_percent : total moisture by material key [%], or what the heap looks like; a heap that is not named may be
+        anything that heaps are
     hold_back_share : share of the pour kept out of the first addition [-], 0..1
     mark_l : smallest readable mark of the water jug [L]
     admixtures : what goes into the load and brings water of its own
     ice_share : share of the water to add that goes in as ice [-], 0..1
+    never_past_wettest : whether nothing is ever added for a heap that may be drier than the wettest
 
     Returns
     -------
@@ -93,46 +102,46 @@ def account(
 
     Raises
     ------
-    MixError : the aggregates hold more water than the mix allows, with the surplus
+    MixError : the aggregates hold more water than the mix can take at most, with the surplus
 
     Notes
     -----
     pour = free target − Σ m_dry (w − a) − water in admixtures, putty and pails; ice takes its share of that by
-    mass. The hold-back splits the pour, it does not reduce it.
+    mass. The hold-back splits the pour, it does not reduce it. A heap that was looked at counts as what is likely, or
+    as wet as it takes for the target to stay under the highest water of its wettest end; one that nobody looked at
+    counts as its wettest end, and what it may lack is told as more to come in small steps.
 
     References
     ----------
-    ACI 211.1-91, section 6.3.8, from memory.
+    ACI 211.1-91, section 6.3.8, from memory; heaps nobody measured: house rulings.
     """
     free = proportions.water.times(volume_m3)
-    heaps = tuple(
-        _line(c.material, c.dry_kg_m3 * volume_m3, moisture_percent.get(c.material.key))
-        for c in proportions.constituents
-        if c.material.role in WET_HEAPS or c.material.held_water_percent > 0
-    )
-    lines = (*heaps, *(_admixture_line(a) for a in admixtures if a.water_l > 0))
-    brought = sum(line.litres for line in lines)
-    pour_target = free.target - brought
-    ice_kg = max(pour_target, 0.0) * ice_share
+    found = _Found.of(proportions, volume_m3, moisture_percent, free)
+    lines = (*found.lines, *(_admixture_line(a) for a in admixtures if a.water_l > 0))
+    brought = math.fsum(line.litres for line in lines)
+    if brought > free.high * (1 + _SLACK):
+        raise _too_wet(found.wettest(), brought - free.high, free.high)
+    pour_target = max(free.target - brought, 0.0)
+    ice_kg = pour_target * ice_share
     if ice_kg > 0:
         lines = (*lines, _ice_line(ice_kg, pour_target, ice_share))
         brought += ice_kg
         pour_target -= ice_kg
-    if pour_target < 0:
-        raise _too_wet(max(lines, key=lambda line: line.litres), -pour_target, free.target)
+    drier_l = 0.0 if never_past_wettest else found.drier_l
     hold_back = pour_target * hold_back_share
     return WaterAccount(
         free=free,
         lines=lines,
         brought_l=brought,
-        pour=WaterWindow(max(free.low - brought, 0.0), pour_target, max(free.high - brought, 0.0)),
+        pour=WaterWindow(max(free.low - brought, 0.0), pour_target, max(free.high + drier_l - brought, 0.0)),
+        if_dry_l=drier_l,
         first_l=pour_target - hold_back,
         hold_back_l=hold_back,
         sip_l=sip_l(free.target, mark_l),
         ice_kg=ice_kg,
         working=Working(
             figure="Water to pour",
-            formula="free water wanted − Σ water brought",
+            formula="free water wanted − Σ water brought, at least none",
             given=(
                 Given("free water wanted", free.target, "L"),
                 *(Given(line.name, line.litres, "L") for line in lines),
@@ -142,6 +151,43 @@ def account(
             source="ACI 211.1-91, section 6.3.8, from memory",
         ),
     )
+
+
+class _Found(NamedTuple):
+    """What the constituents bring: the lines of the account, and how much less it may be [L]."""
+
+    lines: tuple[AccountLine, ...]
+    heaps: frozenset[str]
+    drier_l: float
+    """How much less than the lines say the heaps bring that nobody looked at, if they are dry."""
+
+    @classmethod
+    def of(
+        cls, proportions: Proportions, volume_m3: float, moisture: dict[str, float | HeapLook], free: WaterWindow
+    ) -> "_Found":
+        heaps = [c for c in proportions.constituents if c.material.role in WET_HEAPS]
+        dry_kg = {c.material.key: c.dry_kg_m3 * volume_m3 for c in heaps}
+        wet = {c.material.key: heap_water(c.material, moisture.get(c.material.key)) for c in heaps}
+        spread_l = math.fsum(dry_kg[key] * (w.high - w.likely) / 100 for key, w in wet.items() if w.seen)
+        # So much wetter than likely must a heap be counted, that the target stays possible at its wettest end.
+        part = max(1 - (free.high - free.target) / spread_l, 0.0) if spread_l > 0 else 0.0
+        counted = {key: w.likely + part * (w.high - w.likely) if w.seen else w.high for key, w in wet.items()}
+        return cls(
+            tuple(
+                _line(c.material, dry_kg[c.material.key], counted[c.material.key])
+                if c.material.key in wet
+                else _held_line(c.material, c.dry_kg_m3 * volume_m3)
+                for c in proportions.constituents
+                if c.material.key in wet or c.material.held_water_percent > 0
+            ),
+            frozenset(wet),
+            math.fsum(dry_kg[key] * (w.high - w.low) / 100 for key, w in wet.items() if not w.seen),
+        )
+
+    def wettest(self) -> AccountLine:
+        """Return the heap that brings most; a pack is never too wet, it is what it is."""
+        lines = [line for line in self.lines if line.key in self.heaps] or self.lines
+        return max(lines, key=lambda line: line.litres)
 
 
 def _too_wet(wettest: AccountLine, surplus_l: float, free_l: float) -> MixError:
@@ -198,11 +244,7 @@ def _ice_line(ice_kg: float, added_l: float, share: float) -> AccountLine:
     )
 
 
-def _line(material: Material, dry_kg: float, moisture_percent: float | None) -> AccountLine:
-    if material.held_water_percent > 0:
-        return _held_line(material, dry_kg)
-    # Not looked at means saturated surface-dry: it neither gives nor drinks.
-    percent = material.absorption_percent if moisture_percent is None else moisture_percent
+def _line(material: Material, dry_kg: float, percent: float) -> AccountLine:
     litres = surface_water_kg(dry_kg, percent / 100, material.absorption_percent / 100)
     litres = 0.0 if math.isclose(litres, 0.0, abs_tol=1e-12) else litres
     return AccountLine(

@@ -59,14 +59,16 @@ def _look(look: Look, reader: Reader) -> list[str]:
 
 
 def _card(card: TicketCard, given: Ticket, reader: Reader) -> list[str]:
-    lines = [
-        f"  {put(d.name, reader):<24} {saying.dose(d, given, reader):<36} {saying.exact(d, reader)}" for d in card.doses
-    ]
+    lines = []
+    for d in card.doses:
+        lines.append(f"  {put(d.name, reader):<24} {saying.dose(d, given, reader):<36} {saying.exact(d, reader)}")
+        lines += [f"  {'':<24} {words}" for words in saying.beside(d, given, reader)]
     lines += [
         f"  {put(a.name, reader):<24} {saying.admixture(a, reader)}, {put(a.when, reader)}" for a in card.admixtures
     ]
     most = say(show_litres(card.water.pour.high, reader))
-    lines.append(f"  {t(reader, 'Water'):<24} {saying.water(card, reader)}")
+    water = f"{saying.water(card, reader)} {saying.water_by(card, given, reader)}"
+    lines.append(f"  {t(reader, 'Water'):<24} {water}".rstrip())
     lines += [f"  {t(reader, 'never past'):<24} {most}", ""]
     for number, step in enumerate(card.steps, 1):
         said = saying.step_lines(step, card, given, reader)

@@ -6,7 +6,8 @@ from typing import Any
 
 from fastapi import FastAPI
 from fastapi.responses import PlainTextResponse
-from sqlalchemy.orm import sessionmaker
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session, sessionmaker
 from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
@@ -50,6 +51,16 @@ class _Files(StaticFiles):
         return answer
 
 
+def _reading(engine: Engine) -> sessionmaker[Session]:
+    """Return the sessions of pages, which only read.
+
+    A page asks two or three things: by itself each, which is what PostgreSQL's own isolation would show it anyway, and
+    without opening and closing a transaction round them.
+    """
+    alone = engine.execution_options(isolation_level="AUTOCOMMIT")
+    return sessionmaker(alone, expire_on_commit=False, autoflush=False)
+
+
 def make_app(settings: Settings) -> FastAPI:
     """Build the app; its engine is closed when it stops."""
     set_up_logs()
@@ -78,11 +89,7 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.crews = {}
     app.state.followers = []
     app.state.sessions = sessionmaker(engine, expire_on_commit=False)
-    # A page asks two or three things: by itself each, which is what PostgreSQL's own isolation would show it anyway,
-    # and without opening and closing a transaction round them.
-    app.state.reading = sessionmaker(
-        engine.execution_options(isolation_level="AUTOCOMMIT"), expire_on_commit=False, autoflush=False
-    )
+    app.state.reading = _reading(engine)
     faults.install(app)
     for router in _ROUTERS:
         app.include_router(router)

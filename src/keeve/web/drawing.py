@@ -234,31 +234,39 @@ def _stretches(card: TicketCard) -> list[_Stretch]:
         if brought < 0
         else ("brought", _brought_words(card), brought, 0.0, brought),
         ("first", first, water.first_l, brought, poured),
-        ("held", mark("hold back"), water.hold_back_l, poured, water.free.target),
+        ("held", mark("hold back"), water.hold_back_l, poured, poured + water.hold_back_l),
+        ("dry", mark("if the heap is dry"), water.if_dry_l, brought + water.pour.target, _top(card, water.if_dry_l)),
     ]
-    notches = (("target", mark("target"), water.free.target), ("never", mark("never past"), water.free.high))
+    notches = (
+        ("target", mark("target"), brought + water.pour.target),
+        ("never", mark("never past"), brought + water.pour.high),
+    )
     return [row for row in rows if abs(row[2]) > 1e-9] + [(*one, one[2], one[2]) for one in notches]
+
+
+def _top(card: TicketCard, more_l: float) -> float:
+    return card.water.brought_l + card.water.pour.target + more_l
 
 
 def dipstick(card: TicketCard, reader: Reader, high: float = STICK_HIGH) -> Dipstick:
     """Lay the water account of a load on the rod."""
     water = card.water
     drunk = max(-water.brought_l, 0.0)
-    span = (water.free.high + drunk) * 1.06
+    brought, most = water.brought_l, water.brought_l + water.pour.high
+    span = (most + drunk) * 1.06
     per_l = high / span
     zero = TOP + high - drunk * per_l
 
     def y(litres: float) -> float:
         return zero - litres * per_l
 
-    brought = water.brought_l
     ordered = sorted(_stretches(card), key=lambda r: -(r[3] + r[4]) / 2)
     labels = spread([y((r[3] + r[4]) / 2) for r in ordered], 40.0, TOP + 6, TOP + high - 4)
     parts = tuple(
         Mark(kind, put(name, reader), say(show_litres(amount, reader)), y(to), y(start), label)
         for (kind, name, amount, start, to), label in zip(ordered, labels, strict=True)
     )
-    ticks = tuple((y(litres), number) for litres, number in _ticks(span, water.free.high, reader))
+    ticks = tuple((y(litres), number) for litres, number in _ticks(span, most, reader))
     return Dipstick(
         height=TOP + high + 16,
         zero_y=zero,
@@ -266,8 +274,8 @@ def dipstick(card: TicketCard, reader: Reader, high: float = STICK_HIGH) -> Dips
         poured_from_y=y(brought),
         parts=parts,
         ticks=ticks,
-        target_y=y(water.free.target),
-        highest_y=y(water.free.high),
+        target_y=y(brought + water.pour.target),
+        highest_y=y(most),
         words="; ".join(f"{p.name} {p.amount}" for p in reversed(parts)),
     )
 

@@ -4,7 +4,7 @@ from typing import Any, Final, NamedTuple
 
 from keeve.core.proportions import Beside
 from keeve.core.reading import is_bare
-from keeve.core.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, STRENGTH_MPA
+from keeve.core.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, STRENGTH_MPA, YD3_M3
 from keeve.words.reader import Reader
 
 MEANT: Final = "\u2063"
@@ -32,6 +32,7 @@ _TABLE: Final[dict[Beside, _Beside]] = {
     "yield": _Beside("L", "ft³", 1, FT3_M3 * 1000),
     "mass": _Beside("kg", "lb", 1, LB_KG),
     "density": _Beside("kg/m³", "lb/ft³", 1, LB_KG / FT3_M3),
+    "per m³": _Beside("kg/m³", "lb/yd³", 1, LB_KG / YD3_M3),
     "strength": _Beside("MPa", "psi", 1, STRENGTH_MPA["psi"]),
 }
 

@@ -4,6 +4,7 @@ import math
 from typing import Final
 
 from keeve.core.card import ADMIXTURE, ICE, title
+from keeve.core.instruments import SCALE, SYRINGE, pour_with, weigh_on
 from keeve.core.mix import Mix, Target
 from keeve.core.procedure import StepTemplate
 from keeve.core.said import ROUND, Amount, Said, Words, many
@@ -17,13 +18,11 @@ from keeve.core.ticket import (
     TicketStep,
     TicketTarget,
 )
-from keeve.core.vessels import close_enough, people_count
+from keeve.core.vessels import close_enough, is_struck, people_count
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
-from keeve.words.showing import counted, measured, say, show_length, show_litres, show_mass
+from keeve.words.showing import counted, measured, say, show, show_density, show_length, show_litres, show_mass
 
-_STRUCK_MM: Final = 5.0
-"""A level nearer to the rim than this is struck, for all a trowel can do."""
 _WHOLE: Final = 1e-6
 
 
@@ -86,7 +85,7 @@ def bags(packs: float, reader: Reader, word: str = "bag") -> str:
 def fills(fill: FillMark, short: str, reader: Reader, share: float = 1.0) -> str:
     """Say a dose, or a share [-] of it, in fills and their mark. Common practice, no source."""
     count = fill_count(fill, short, reader, share)
-    if fill.mark_down_mm < _STRUCK_MM:
+    if is_struck(fill.mark_down_mm, fill.fills, fill.struck_exact):
         return t(reader, "{count}, struck", count=count)
     # A mark on a pail is drawn to a millimetre at best.
     down = say(show_length(fill.mark_down_mm, reader)) if reader.us else f"{fill.mark_down_mm:.0f} mm"
@@ -115,7 +114,38 @@ def dose(given: TicketDose, ticket: Ticket, reader: Reader, share: float = 1.0) 
         return said
     if given.fill is not None:
         return fills(given.fill, short_of(given, ticket), reader, share)
-    return say(show_mass(given.batch_kg * share, reader))
+    return weighed(given.role, given.batch_kg * share, reader)
+
+
+def weighed(role: str, mass_kg: float, reader: Reader) -> str:
+    """Say a dose on the scale [kg], and which where it is no common one. Common practice, no source."""
+    choice = weigh_on(role, mass_kg)
+    mass = say(show_mass(mass_kg, reader))
+    if choice.instrument is SCALE:
+        return mass
+    if choice.good:
+        return t(reader, "{mass} on the fine scale", mass=mass)
+    return t(reader, "{mass}: weigh ten times as much, mix it even and take a tenth", mass=mass)
+
+
+def by_pail(given: TicketDose, reader: Reader) -> str:
+    """Say at what density cement by the pail is counted and what that may hide; empty for every other dose.
+
+    Common practice, no source.
+    """
+    if given.gauged_kg_m3 is None or (given.packs is not None and bags(given.packs, reader)):
+        return ""
+    density = say(show_density(given.gauged_kg_m3, reader))
+    if given.ratio_to is None:
+        return t(reader, "counted at {density}, as weighed", density=density)
+    low, high = (show(value, "ratio", reader) for value in given.ratio_to)
+    return t(
+        reader,
+        "counted at {density}; settled to fluffy cement makes w/c {low} to {high}: weigh one struck measure",
+        density=density,
+        low=low,
+        high=high,
+    )
 
 
 def struck(given: TicketDose, ticket: Ticket, reader: Reader) -> tuple[str, bool]:
@@ -126,7 +156,11 @@ def struck(given: TicketDose, ticket: Ticket, reader: Reader) -> tuple[str, bool
     words, empty where it is counted in bags, weighed, struck anyway or too heavy so; and whether the tolerance holds
     """
     fill = given.fill
-    if fill is None or fill.mark_down_mm < _STRUCK_MM or (given.packs is not None and bags(given.packs, reader)):
+    if (
+        fill is None
+        or is_struck(fill.mark_down_mm, fill.fills, fill.struck_exact)
+        or (given.packs is not None and bags(given.packs, reader))
+    ):
         return "", True
     if fill.fills > math.ceil(fill.struck_exact):
         return "", True  # struck pails would be heavier than one should carry
@@ -143,31 +177,73 @@ def struck(given: TicketDose, ticket: Ticket, reader: Reader) -> tuple[str, bool
     return words, close_enough(given.role, percent)
 
 
+def spread(given: TicketDose, ticket: Ticket, reader: Reader) -> str:
+    """Say between what a dose may lie in its gauge whose heap nobody looked at. Common practice, no source.
+
+    Returns
+    -------
+    words with the least and the most in struck measures; empty where it is known
+    """
+    if given.gauged_to_l is None or given.fill is None:
+        return ""
+    brim = given.gauged_l / given.fill.struck_exact
+    least, most = (counted(litres / brim, reader) for litres in given.gauged_to_l)
+    short = short_of(given, ticket)
+    return t(reader, "{least} to {most} × {measure} struck: less of drier sand", least=least, most=most, measure=short)
+
+
+def beside(given: TicketDose, ticket: Ticket, reader: Reader) -> list[str]:
+    """List what must be known of a dose by the pail besides its marks. Common practice, no source."""
+    return [words for words in (spread(given, ticket, reader), by_pail(given, reader)) if words]
+
+
 def exact(given: TicketDose, reader: Reader, share: float = 1.0) -> str:
     """Say the exact mass that goes with a share [-] of a `dose`. Common practice, no source."""
     return say(show_mass(given.batch_kg * share, reader))
 
 
-_SYRINGE_L: Final = 0.06
-"""Up to this a syringe measures better than a jug."""
+_ADMIXTURE_JUG_L: Final = 0.02
+"""Marks of the jug an admixture is measured in, where it needs neither syringe nor a finer one."""
 
 
 def admixture(given: TicketAdmixture, reader: Reader) -> str:
     """Say an admixture with what can measure it: a syringe, a jug, or the fine scale. Common practice, no source."""
     if given.volume_l is None:
-        return t(reader, "{mass} on the fine scale", mass=say(show_mass(given.mass_kg, reader)))
+        return weighed("admixture", given.mass_kg, reader)
     volume = say(show_litres(given.volume_l, reader))
-    if given.volume_l <= _SYRINGE_L:
+    choice = pour_with("admixture", given.volume_l, _ADMIXTURE_JUG_L)
+    if not choice.good:
+        ten = say(show_litres(given.volume_l * 10, reader))
+        return t(reader, "{volume}: dilute it 1 to 9 with water, then take {ten} by syringe", volume=volume, ten=ten)
+    if choice.instrument is SYRINGE:
         return t(reader, "{volume} by syringe", volume=volume)
     return t(reader, "{volume} by jug", volume=volume)
 
 
+def water_by(card: TicketCard, ticket: Ticket, reader: Reader) -> str:
+    """Say what the water of a small load is measured with, where the marks of the jug are too coarse; else nothing.
+
+    Common practice, no source.
+    """
+    total_l = card.water.pour.target
+    if total_l < _WHOLE:
+        return ""
+    choice = pour_with("water", total_l, ticket.jug.mark_l or _ADMIXTURE_JUG_L)
+    if choice.instrument.key == "jug":
+        return ""
+    if choice.good:
+        return t(reader, "by {instrument}", instrument=choice.instrument.name)
+    return t(reader, "on the fine scale: {mass}", mass=say(show_mass(total_l, reader)))
+
+
 def water(card: TicketCard, reader: Reader) -> str:
-    """Say the water of a load: all at once, or the first pour and the sips. Common practice, no source."""
+    """Say the water of a load: all of it, or the first pour and how much more in sips. Common practice, no source."""
     first = say(show_litres(card.water.first_l, reader))
-    if card.water.hold_back_l < _WHOLE:
+    more_l = card.water.hold_back_l + card.water.if_dry_l
+    if more_l < _WHOLE:
         return first
-    return t(reader, "{first}, then sips of {sip}", first=first, sip=say(show_litres(card.water.hold_back_l, reader)))
+    more, sip = (say(show_litres(one, reader)) for one in (more_l, min(card.water.sip_l, more_l)))
+    return t(reader, "{first}, then up to {more} more in sips of {sip}", first=first, more=more, sip=sip)
 
 
 def short_lines(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[tuple[str, str], ...]:

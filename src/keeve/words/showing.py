@@ -68,7 +68,7 @@ def show_mass(mass_kg: float, reader: Reader = METRIC) -> Shown:
 
     >>> from keeve.words.reader import US
     >>> show_mass(137.24).number, show_mass(0.0571), show_mass(42.638, US)
-    ('137', Shown(number='57', unit='g'), Shown(number='94.0', unit='lb'))
+    ('137', Shown(number='57.1', unit='g'), Shown(number='94.0', unit='lb'))
     >>> show_mass(0.3, US), show_mass(0.0004, US)
     (Shown(number='10.6', unit='oz'), Shown(number='0.0141', unit='oz'))
     """
@@ -81,7 +81,7 @@ def show_mass(mass_kg: float, reader: Reader = METRIC) -> Shown:
     if abs(mass_kg) >= 1:
         return Shown(_figures(mass_kg, reader, (10, 2), (100, 1)), "kg")
     grams = mass_kg * 1000
-    return Shown(_small(grams, reader) if 0 < abs(grams) < 10 else _digits(grams, 0, reader), "g")
+    return Shown(_small(grams, reader), "g")
 
 
 def show_litres(volume_l: float, reader: Reader = METRIC) -> Shown:
@@ -108,7 +108,7 @@ def show_litres(volume_l: float, reader: Reader = METRIC) -> Shown:
         return Shown(number.removesuffix("0") if number != "0" else number, "fl oz")
     if 0 < abs(volume_l) < 1:
         millilitres = volume_l * 1000
-        return Shown(_small(millilitres, reader) if abs(millilitres) < 10 else _digits(millilitres, 0, reader), "mL")
+        return Shown(_small(millilitres, reader), "mL")
     return Shown(_figures(volume_l, reader, (10, 2), (100, 1)), "L")
 
 

@@ -4,7 +4,9 @@ from typing import Literal, NamedTuple
 
 from keeve.core.said import Words
 
-Beside = Literal["", "%", "far", "near", "litres", "water", "yield", "area", "mass", "strength", "density", "per 100"]
+Beside = Literal[
+    "", "%", "far", "near", "litres", "water", "yield", "area", "mass", "strength", "density", "per m³", "per 100"
+]
 """What is written in a field, and so which unit stands beside it; the words of each reader name the unit."""
 
 

@@ -209,6 +209,11 @@ class Basis(Frozen):
     by_dry_mass: ClassVar[bool] = False
     """Whether the placed volume follows the dry mass alone, whatever the water."""
 
+    by_volume: ClassVar[bool] = False
+    """Whether its binders are gauged like its sand; where not, they go by the bag or the scale."""
+    designs_water: ClassVar[bool] = False
+    """Whether its water was designed: none is ever proposed past it, however dry a heap may be."""
+
     @classmethod
     def __pydantic_init_subclass__(cls, **_: Any) -> None:
         BASES[cls.model_fields["basis"].default] = cls

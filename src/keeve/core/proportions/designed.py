@@ -1,7 +1,7 @@
 """Designed concrete: strength, slump, stone and exposure become masses by the method of ACI 211.1."""
 
 import math
-from typing import Any, Final, Literal
+from typing import Any, ClassVar, Final, Literal
 
 from pydantic import Field, model_validator
 
@@ -9,9 +9,12 @@ from keeve.core import quantities
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.material import Material
 from keeve.core.proportions import aci_tables as tables
+from keeve.core.proportions.aim import EN_CLASSES, EN_MARGIN_MPA, required_mean_mpa, trial_water_kg_m3
 from keeve.core.proportions.asked import Asked, AskedList
 from keeve.core.proportions.base import Basis, Constituent, Proportions, WaterWindow
+from keeve.core.proportions.designed_asked import ASKED
 from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.said import percent as percent_of
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
 
@@ -23,96 +26,14 @@ SHAPE_WATER_KG: Final[dict[StoneShape, float]] = {"crushed": 0, "sub-angular": -
 # Highest water-cement ratio under severe exposure, thin section and other: ACI 211.1-91 table 6.3.4(b), from memory.
 CAP_SEVERE: Final = (0.45, 0.50)
 CAP_ATTACK: Final = (0.40, 0.45)
-
-
-def required_mean_mpa(specified_mpa: float) -> float:
-    """Mean strength to aim at for a specified strength without a test record.
-
-    Parameters
-    ----------
-    specified_mpa : f'c, cylinder [MPa], > 0
-
-    Returns
-    -------
-    required mean strength [MPa]
-
-    Notes
-    -----
-    f'c + 7 below 21, f'c + 8.3 from 21 to 35, 1.10 f'c + 5 above.
-
-    References
-    ----------
-    ACI 318-11, table 5.3.2.2, from memory.
-
-    >>> required_mean_mpa(20), required_mean_mpa(25), round(required_mean_mpa(40), 2)
-    (27, 33.3, 49.0)
-    """
-    if specified_mpa < 21:
-        return specified_mpa + 7
-    return specified_mpa + 8.3 if specified_mpa <= 35 else 1.10 * specified_mpa + 5
-
-
-def trial_water_kg_m3(water_kg_m3: float, slump_gain_mm: float, air_gain_percent: float) -> float:
-    """Mixing water after a trial batch; the water-cement ratio is held.
-
-    Parameters
-    ----------
-    water_kg_m3 : water of the trial [kg/m³]
-    slump_gain_mm : slump wanted less slump found [mm]
-    air_gain_percent : air wanted less air found [%]
-
-    Returns
-    -------
-    water [kg/m³]
-
-    Notes
-    -----
-    ± 6 kg per ± 25 mm of slump, − 3 kg per + 1 % of air.
-
-    References
-    ----------
-    ACI 211.1-91, section 6.3.9, from memory.
-
-    >>> trial_water_kg_m3(181, 25, -1)
-    190.0
-    """
-    return water_kg_m3 + 6 * slump_gain_mm / 25 - 3 * air_gain_percent
-
-
-_YES_NO: Final = (("false", mark("no")), ("true", mark("yes")))
-_SECTION: Final = (("false", mark("ordinary")), ("true", mark("thin")))
-_EXPOSURE: Final = (
-    ("none", mark("none")),
-    ("mild", mark("mild")),
-    ("moderate", mark("wet and frost")),
-    ("severe", mark("severe: wet, frost, salt")),
-)
-_ATTACK: Final = (("none", mark("nothing")), ("sulfate or seawater", mark("sulfate or seawater")))
-_SHAPE: Final = tuple(
-    (shape, shape) for shape in (mark("crushed"), mark("sub-angular"), mark("part crushed"), mark("rounded"))
-)
-_SAND_BY: Final = tuple((way, way) for way in (mark("absolute volume"), mark("fresh density")))
-ASKED: Final = (
-    Asked("specified_mpa", "Specified strength", "strength", "Without a test record the mean follows."),
-    Asked("mean_mpa", "Mean strength, cylinder", "strength", "At 28 days; goes before."),
-    Asked("slump_mm", "Slump", "near"),
-    Asked("stone_mm", "Largest stone", "near"),
-    Asked("fineness_modulus", "Fineness of the sand", hint="Fineness modulus, 2.4 to 3.0"),
-    Asked("rodded_kg_m3", "Stone, dry-rodded", "density", job=False),
-    Asked("exposure", "Weather on it", options=_EXPOSURE),
-    Asked("air_entrained", "Air entrained", options=_YES_NO),
-    Asked("attack", "Attacked by", options=_ATTACK),
-    Asked("thin_section", "Section", options=_SECTION),
-    Asked("stone_shape", "Stone", options=_SHAPE),
-    Asked("sand_by", "Sand by", options=_SAND_BY),
-    Asked("trial_slump_mm", "Trial load slumped", "near", "Corrects the water, w/c held."),
-    Asked("trial_air_percent", "Trial load had air", "%"),
-)
+MOST_SUPPLEMENT: Final = 0.8
+"""Of the cementitious: what is left must still be cement. Common practice, no source."""
 
 
 class Designed(Basis):
     """What the concrete must do, and what it is made of."""
 
+    designs_water: ClassVar[bool] = True
     basis: Literal["designed"] = "designed"
     cement: Material
     sand: Material
@@ -139,26 +60,78 @@ class Designed(Basis):
     """Air a trial load really had."""
     sand_by: Literal["absolute volume", "fresh density"] = "absolute volume"
     spread_kg_m3: float = Field(12, ge=0, le=30)
-    """How far the water may stray to either side: about 50 mm of slump."""
+    """How much less water may do: about 50 mm of slump. More than designed is never proposed."""
+    en_class: str = ""
+    """Strength class of EN 206; the mean follows."""
+    en_margin_mpa: quantities.Strength = Field(EN_MARGIN_MPA, ge=6, le=12)
+    given_ratio: quantities.Ratio | None = None
+    """Water to cementitious from somebody's own sheet, in the place of the tables; so are the other figures given."""
+    given_water_kg_m3: quantities.PerVolume | None = None
+    given_air_percent: quantities.Air | None = None
+    given_cementitious_kg_m3: quantities.PerVolume | None = None
+    given_stone_bulk: quantities.Ratio | None = Field(None, ge=0.2, le=0.95)
+    """Dry-rodded volume of the stone in a whole of concrete [-]."""
+    fume: Material | None = None
+    fume_percent: quantities.ShareOrNone = Field(0.0, le=20)
+    ash: Material | None = None
+    ash_percent: quantities.ShareOrNone = Field(0.0, le=60)
+    slag: Material | None = None
+    slag_percent: quantities.ShareOrNone = Field(0.0, le=80)
 
     def materials(self) -> tuple[Material, ...]:
         """Return the dry materials."""
-        return (self.cement, self.sand, self.stone)
+        return (self.cement, *(material for material, _ in self._supplements()), self.sand, self.stone)
+
+    def _supplements(self) -> tuple[tuple[Material, float], ...]:
+        """Return what takes the place of some cement, with its share of the cementitious [-]."""
+        parts = ((self.fume, self.fume_percent), (self.ash, self.ash_percent), (self.slag, self.slag_percent))
+        return tuple((material, percent / 100) for material, percent in parts if material is not None and percent > 0)
 
     @model_validator(mode="after")
-    def _has_an_aim(self) -> "Designed":
-        if self.mean_mpa is None and self.specified_mpa is None:
+    def _can_be_designed(self) -> "Designed":
+        self._refuse_contradictions()
+        if self.en_class and self.en_class not in EN_CLASSES:
+            known = Said("The classes are: {known}.", known=", ".join(EN_CLASSES))
+            raise MixError(Fault(Code.UNKNOWN, "There is no such strength class.", known, "en_class"))
+        aims = (self.mean_mpa, self.specified_mpa, self.given_ratio, self.en_class or None)
+        if all(aim is None for aim in aims) and None in (self.given_water_kg_m3, self.given_cementitious_kg_m3):
             raise MixError(Fault(Code.MISSING, "How strong must it be?", "Write its mean strength.", "mean_mpa"))
+        if sum(share for _, share in self._supplements()) > MOST_SUPPLEMENT:
+            said = Said(
+                "More than {most} of the cement would be something else.", most=percent_of(MOST_SUPPLEMENT * 100)
+            )
+            raise MixError(Fault(Code.OUT_OF_RANGE, said, "Take less fume, ash or slag.", "slag_percent"))
         return self
 
-    def aim_mpa(self) -> float:
-        """Mean strength to aim at [MPa], as `required_mean_mpa` where only the specified one is known."""
-        return self.mean_mpa if self.mean_mpa is not None else required_mean_mpa(self.specified_mpa or 0.0)
+    def _refuse_contradictions(self) -> None:
+        """Water, cementitious and their ratio: any two say the third."""
+        if None not in (self.given_water_kg_m3, self.given_cementitious_kg_m3, self.given_ratio):
+            raise MixError(
+                Fault(
+                    Code.OUT_OF_RANGE,
+                    "Water, cementitious and w/c are all given: any two say the third.",
+                    "Leave one of them empty.",
+                    "given_ratio",
+                )
+            )
+
+    def aim_mpa(self) -> float | None:
+        """Mean strength to aim at [MPa]: as stated, by class, or by specified strength; None where w/c is given.
+
+        As `required_mean_mpa`; EN 206 annex A for a class, from memory.
+        """
+        if self.mean_mpa is not None:
+            return self.mean_mpa
+        if self.en_class:
+            return EN_CLASSES[self.en_class] + self.en_margin_mpa
+        return None if self.specified_mpa is None else required_mean_mpa(self.specified_mpa)
 
     def understood(self, typed: dict[str, Any]) -> dict[str, Any]:
-        """Let the mean follow from a specified strength that comes without one."""
-        follows = "specified_mpa" in typed and "mean_mpa" not in typed
-        return typed | {"mean_mpa": None} if follows else typed
+        """Let the mean follow from a specified strength or a class that comes without one."""
+        aims = [name for name in ("mean_mpa", "en_class", "specified_mpa") if typed.get(name)]
+        if not aims or aims[0] == "mean_mpa":
+            return typed
+        return typed | {"mean_mpa": None}
 
     def asked(self) -> tuple[Asked | AskedList, ...]:
         """List what a person may set, in the order a form shows it."""
@@ -192,42 +165,57 @@ class Designed(Basis):
         steps: list[Working] = []
         water = self._water(steps)
         air = self._air(steps)
-        ratio = self._ratio(steps)
-        cement = water / ratio
-        steps.append(
-            _step(
-                "Cement",
-                "water / (w/c)",
-                (Given("water", water, "kg in 1 m³"), Given("w/c", ratio, "")),
-                cement,
-                "kg in 1 m³",
-                "section 6.3.5",
-            )
-        )
+        cementitious = self._cementitious(steps, water)
         stone = self._stone(steps)
-        sand, air = self._sand(steps, water, cement, stone, air)
+        supplements = tuple(Constituent(m, cementitious * share) for m, share in self._supplements())
+        cement = Constituent(self.cement, cementitious - math.fsum(c.dry_kg_m3 for c in supplements))
+        binders = (cement, *supplements)
+        sand, air = self._sand(steps, water, binders, stone, air)
         return Proportions(
-            constituents=(
-                Constituent(self.cement, cement),
-                Constituent(self.sand, sand),
-                Constituent(self.stone, stone),
-            ),
-            water=WaterWindow(
-                water - self.spread_kg_m3, water, min(water + self.spread_kg_m3, cement * self._top(ratio))
-            ),
+            constituents=(*binders, Constituent(self.sand, sand), Constituent(self.stone, stone)),
+            water=WaterWindow(max(water - self.spread_kg_m3, 0.0), water, water),
             air=air,
             workings=tuple(steps),
-            warnings=(mark("The first estimate of density leaves no room for air: make a trial batch."),)
-            if air < 0
-            else (),
+            warnings=self._warnings(water / cementitious, air),
         )
 
-    def _top(self, ratio: float) -> float:
-        """Highest w/c the window may reach: the cap where there is one, else 0.05 over the design."""
+    def _warnings(self, ratio: float, air: float) -> tuple[Words, ...]:
+        said: list[Words] = []
+        if air < 0:
+            said.append(mark("The first estimate of density leaves no room for air: make a trial batch."))
+        if self.exposure in ("moderate", "severe") and not self.air_entrained:
+            said.append(mark("Frost on wet concrete without entrained air scales and cracks it: entrain air."))
+        if self.air_entrained and self.exposure == "none" and self.given_air_percent is None:
+            said.append(mark("Air entrained, and no weather named: the air of the mild row is taken."))
         cap = self.cap()
-        return cap if cap is not None else ratio + 0.05
+        if cap is not None and ratio > cap + 1e-9:
+            said.append(Said("The w/c given is over {cap}, the highest for its exposure.", cap=Amount(cap, "ratio")))
+        return tuple(said)
+
+    def _cementitious(self, steps: list[Working], water: float) -> float:
+        """Return the cementitious [kg/m³]: as given, or by its ratio to the water."""
+        if self.given_cementitious_kg_m3 is not None:
+            steps.append(_given("Cementitious", self.given_cementitious_kg_m3, "kg in 1 m³"))
+            return self.given_cementitious_kg_m3
+        ratio = self._ratio(steps)
+        figure = mark("Cementitious") if self._supplements() else mark("Cement")
+        given = (Given("water", water, "kg in 1 m³"), Given("w/c", ratio, ""))
+        steps.append(_step(figure, "water / (w/c)", given, water / ratio, "kg in 1 m³", "section 6.3.5"))
+        return water / ratio
+
+    def _air_row(self) -> tables.Exposure:
+        """Row of the table of air: entrained without a weather is the mild one."""
+        if not self.air_entrained:
+            return "none"
+        return "mild" if self.exposure == "none" else self.exposure
 
     def _water(self, steps: list[Working]) -> float:
+        given_water = self.given_water_kg_m3
+        if given_water is None and self.given_cementitious_kg_m3 is not None and self.given_ratio is not None:
+            given_water = self.given_cementitious_kg_m3 * self.given_ratio
+        if given_water is not None:
+            steps.append(_given("Mixing water", given_water, "kg in 1 m³"))
+            return self._after_trial(steps, given_water)
         table = tables.water_kg_m3(self.slump_mm, self.stone_mm, air_entrained=self.air_entrained)
         water = table + SHAPE_WATER_KG[self.stone_shape]
         given = (
@@ -243,7 +231,7 @@ class Designed(Basis):
         if self.trial_slump_mm is None and self.trial_air_percent is None:
             return water
         slump = self.slump_mm - (self.slump_mm if self.trial_slump_mm is None else self.trial_slump_mm)
-        wanted = tables.air_percent(self.stone_mm, self.exposure if self.air_entrained else "none")
+        wanted = self._air_percent()
         air = wanted - (wanted if self.trial_air_percent is None else self.trial_air_percent)
         corrected = trial_water_kg_m3(water, slump, air)
         given = (
@@ -260,13 +248,20 @@ class Designed(Basis):
         steps.append(_step("Water after the trial load", formula, given, corrected, "kg in 1 m³", "section 6.3.9"))
         return corrected
 
+    def _air_percent(self) -> float:
+        if self.given_air_percent is not None:
+            return self.given_air_percent
+        return tables.air_percent(self.stone_mm, self._air_row())
+
     def _air(self, steps: list[Working]) -> float:
-        exposure = self.exposure if self.air_entrained else "none"
-        percent = tables.air_percent(self.stone_mm, exposure)
+        percent = self._air_percent()
+        if self.given_air_percent is not None:
+            steps.append(_given("Air", percent, "%"))
+            return percent / 100
         steps.append(
             _step(
                 "Air",
-                Said("by stone, exposure: {exposure}", exposure=exposure),
+                Said("by stone, exposure: {exposure}", exposure=self._air_row()),
                 (Given("largest stone", self.stone_mm, "mm"),),
                 percent,
                 "%",
@@ -276,9 +271,13 @@ class Designed(Basis):
         return percent / 100
 
     def _ratio(self, steps: list[Working]) -> float:
-        exact = tables.water_cement(self.aim_mpa(), air_entrained=self.air_entrained)
+        if self.given_ratio is not None:
+            steps.append(_given("w/c", self.given_ratio, ""))
+            return self.given_ratio
+        aim = self.aim_mpa() or 0.0
+        exact = tables.water_cement(aim, air_entrained=self.air_entrained)
         ratio = math.floor(exact * 100 + 1e-9) / 100
-        given: tuple[Given, ...] = (Given("mean strength", self.aim_mpa(), "MPa"), Given("table", exact, ""))
+        given: tuple[Given, ...] = (Given("mean strength", aim, "MPa"), Given("table", exact, ""))
         cap = self.cap()
         if cap is not None:
             given = (*given, Given("highest for the exposure", cap, ""))
@@ -289,6 +288,10 @@ class Designed(Basis):
         return ratio
 
     def _stone(self, steps: list[Working]) -> float:
+        if self.given_stone_bulk is not None:
+            stone = self.given_stone_bulk * self.rodded_kg_m3
+            steps.append(_given("Stone, dry", stone, "kg in 1 m³"))
+            return stone
         bulk = tables.coarse_bulk_m3(self.stone_mm, self.fineness_modulus)
         stone = bulk * (1 + self.coarse_change_percent / 100) * self.rodded_kg_m3
         change = (Given("change", self.coarse_change_percent, "%"),) if self.coarse_change_percent else ()
@@ -301,8 +304,11 @@ class Designed(Basis):
         steps.append(_step("Stone, dry", "bulk volume × dry-rodded density", given, stone, "kg in 1 m³", "table 6.3.6"))
         return stone
 
-    def _sand(self, steps: list[Working], water: float, cement: float, stone: float, air: float) -> tuple[float, float]:
-        rest = 1 - water / WATER_KG_M3 - cement / self.cement.particle_density_kg_m3
+    def _sand(
+        self, steps: list[Working], water: float, binders: tuple[Constituent, ...], stone: float, air: float
+    ) -> tuple[float, float]:
+        cement = math.fsum(c.dry_kg_m3 for c in binders)
+        rest = 1 - water / WATER_KG_M3 - math.fsum(c.solid_m3 for c in binders)
         rest -= stone / self.stone.particle_density_kg_m3
         if self.sand_by == "absolute volume":
             sand = (rest - air) * self.sand.particle_density_kg_m3
@@ -326,6 +332,11 @@ class Designed(Basis):
             )
         steps.append(_step("Sand, dry", formula, given, sand, "kg", table))
         return sand, air
+
+
+def _given(figure: Words, value: float, unit: str) -> Working:
+    """Return the working of a figure that somebody's own sheet gave."""
+    return Working(figure=figure, formula="given", given=(), result=value, unit=unit, source="given, not worked out")
 
 
 def _step(figure: Words, formula: Words, given: tuple[Given, ...], result: float, unit: str, where: str) -> Working:

@@ -1,6 +1,6 @@
 """Mixes stated as parts by volume: one shovel of this to three of that."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
@@ -15,6 +15,7 @@ from keeve.core.working import Given, Working
 class VolumeParts(Basis):
     """Parts by volume, with the state of the sand and the weight of a gauge of cement said."""
 
+    by_volume: ClassVar[bool] = True
     basis: Literal["volume parts"] = "volume parts"
     parts: tuple[Part, ...] = Field(min_length=1)
     sand_state: Literal["damp loose", "dry loose"]

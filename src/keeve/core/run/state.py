@@ -96,9 +96,10 @@ class _Figures:
         self.due_l = due_l(card, load.step, self.scale)
         self.may_sip = ticket.rescue.may_take_water and load.poured_l + water.sip_l <= self.high_l + NEAR
         target_l = water.pour.target + water.once_l
-        made = made_l(
-            card.volume_m3 * 1000, more, load.poured_l + water.once_l, target_l, by_dry_mass=ticket.by_dry_mass
-        )
+        # What a heap that nobody looked at turned out to lack fills no room of its own: its grains came drier.
+        lacked_l = min(max(load.poured_l - water.pour.target, 0.0), water.if_dry_l)
+        counted_l = load.poured_l - lacked_l + water.once_l
+        made = made_l(card.volume_m3 * 1000, more, counted_l, target_l, by_dry_mass=ticket.by_dry_mass)
         self.made_m3 = max(made, 0.0) / 1000
         if verdict == "wet" and ticket.rescue.may_take_dry:
             self.proposal = _proposal(load, ticket, card, made)

@@ -8,7 +8,8 @@ from fastapi.responses import Response
 from keeve.core.admixtures import Admixture
 from keeve.core.material import WET_HEAPS, Material
 from keeve.core.mix import Mix
-from keeve.core.said import Words, mark
+from keeve.core.moisture import heap_water
+from keeve.core.said import Amount, Said, Words, mark
 from keeve.web.book.sands import finenesses
 from keeve.web.deps import Book, ReadBy, SheetedJob, Shelf, Store
 from keeve.web.shared.asked_fields import asked_fields
@@ -20,9 +21,7 @@ from keeve.words.showing import measured, say, show
 
 router = APIRouter(include_in_schema=False)
 
-# Surface water by look, in % of the dry mass: IS 456 table 10, from memory; "dry" is common practice.
-LOOKS_SAND = ((mark("moist"), 2.5), (mark("wet"), 5.0), (mark("very wet"), 7.5))
-LOOKS_STONE = ((mark("moist"), 1.5),)
+LOOKS = (mark("dry"), mark("damp"), mark("moist"), mark("wet"), mark("dripping"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,21 +30,15 @@ class Heap:
 
     key: str
     name: Words
-    absorption_percent: float
     bulks: bool
-    looks: tuple[tuple[str, str], ...]
+    unseen: Words
+    """What is reckoned with until somebody looks."""
 
 
 def _heap(material: Material) -> Heap:
-    looks = LOOKS_STONE if material.role == "stone" else LOOKS_SAND
-    total = tuple((word, f"{percent + material.absorption_percent:g}") for word, percent in looks)
-    return Heap(
-        material.key,
-        material.name,
-        material.absorption_percent,
-        material.bulking != "none",
-        ((mark("bone dry"), "0"), *total),
-    )
+    water = heap_water(material, None)
+    unseen = Said("{low} to {high}", low=Amount(water.low, ""), high=Amount(water.high, "%"))
+    return Heap(material.key, material.name, material.bulking != "none", unseen)
 
 
 def _admixture_words(label: Admixture, reader: Reader) -> str:
@@ -76,6 +69,7 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         chosen=chosen,
         families=families(own_rows(shelf, reader), reader),
         heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
+        looks=LOOKS,
         late_water=[(words, put(words, reader)) for words in chosen.other_late_water] if chosen else [],
         asked=asked,
         sands=finenesses(book, shelf) if any(one.path == "changes.fineness_modulus" for one in asked) else [],

@@ -235,7 +235,8 @@
     const more = load.dry / dryOf(card);
     const whole = card.volume_m3 * 1000 * (1 + more);
     if (ticket.by_dry_mass) return whole;
-    return whole + load.pouredL + onceOf(card) - (card.water.pour.target + onceOf(card)) * (1 + more);
+    const lacked = Math.min(Math.max(load.pouredL - card.water.pour.target, 0), card.water.if_dry_l);
+    return whole + load.pouredL - lacked + onceOf(card) - (card.water.pour.target + onceOf(card)) * (1 + more);
   };
 
   const proposalOf = (load, ticket, card) => {

@@ -262,6 +262,9 @@
       const button = event.currentTarget;
       const field = this.form.querySelector(`[name="${CSS.escape(button.dataset.set)}"]`);
       field.value = button.dataset.value;
+      for (const other of document.querySelectorAll(`[data-set="${CSS.escape(button.dataset.set)}"][aria-pressed]`)) {
+        other.setAttribute("aria-pressed", String(other === button));
+      }
       this.changed();
     },
 

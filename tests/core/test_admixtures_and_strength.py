@@ -148,12 +148,12 @@ def test_more_water_makes_plaster_more_porous_and_weaker(ratio: float, more: flo
 
 def test_one_litre_too_much_is_told(planned: Planner) -> None:
     plan = planned(**CONCRETE)
-    cost = plan.litre_more
+    cost = plan.more_water
     assert cost is not None
     cement = plan.cards[0].doses[0].dry_kg
     assert cost.ratio_after == pytest.approx((plan.cards[0].water.free.target + 1) / cement)
     assert -15 < cost.strength_change_percent < -3
-    assert planned(mix="cement-mortar-1-3").litre_more is None
+    assert planned(mix="cement-mortar-1-3").more_water is None
     plaster = planned(mix="casting-plaster-70", shapes=[{"kind": "known", "volume_l": 5}])
     assert plaster.dry_cast_kg == pytest.approx(plaster.cards[0].doses[0].dry_kg * 172.17 / 145.15, rel=1e-3)
 

@@ -5,9 +5,10 @@ from typing import Any
 import pytest
 
 from keeve.core.errors import Code, LoadError, MixError, TradeError
+from keeve.core.instruments import jug_steps_l
 from keeve.core.loads import recommend, splits
 from keeve.core.said import plain
-from keeve.core.vessels import best_fill, fill_with, jug_steps_l, people_count
+from keeve.core.vessels import best_fill, fill_with, people_count
 from keeve.core.water import sip_l
 from tests.conftest import Planner, slab
 

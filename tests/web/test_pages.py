@@ -212,9 +212,10 @@ def test_units_and_night_are_remembered(client: TestClient, token: str) -> None:
 def test_an_answer_can_be_had_drawn(client: TestClient) -> None:
     sheet = json.loads((EXAMPLES[0]).read_text())
     for view in ("measure", "mix", "loads"):
-        answer = client.post(f"/api/plan?view={view}", json=sheet)
-        assert "figures" in answer.text
-        assert "<html" not in answer.text
+        answer = client.post(f"/jobs/x/answer?view={view}", json=sheet).json()
+        assert "figures" in answer["answer"]
+        assert answer["faults"] == []
+        assert "<html" not in answer["answer"]
 
 
 def test_a_stopped_database_is_a_plain_page_that_recovers(cluster: Cluster) -> None:

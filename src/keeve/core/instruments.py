@@ -4,6 +4,7 @@ from typing import Final, NamedTuple
 
 from keeve.core.said import Words, mark
 from keeve.core.scale_check import allowed_percent
+from keeve.core.units import GAL_L
 
 
 class Instrument(NamedTuple):
@@ -24,6 +25,35 @@ FINE_JUG: Final = Instrument("fine jug", mark("measuring jug with 5 mL marks"), 
 SYRINGE: Final = Instrument("syringe", mark("syringe"), 0.001, 0.06)
 SYRINGES: Final = 3
 """So often one draws up a syringe for one dose."""
+
+
+JUG_STEPS_L: Final = (0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
+US_JUG_STEPS_L: Final = tuple(
+    GAL_L / 128 * ounces for ounces in (0.05, 0.1, 0.25, 0.5, 1, 2, 4, 8, 16, 32, 64, 128, 256)
+)
+"""Amounts that jugs show: litres, and for a US reader fluid ounces, pints, quarts and gallons."""
+
+
+def too_much_l(target_l: float, steps_l: tuple[float, ...] = JUG_STEPS_L) -> float:
+    """Choose the step by which it is told what too much water does.
+
+    Parameters
+    ----------
+    target_l : free water of the load [L], > 0
+    steps_l : what a jug shows [L], rising
+
+    Returns
+    -------
+    the largest step not over a tenth of it [L]
+
+    References
+    ----------
+    House ruling, common practice.
+
+    >>> too_much_l(11.7), too_much_l(0.35)
+    (1.0, 0.02)
+    """
+    return max((step for step in steps_l if step <= target_l / 10 * (1 + 1e-9)), default=steps_l[0])
 
 
 class Choice(NamedTuple):
@@ -96,3 +126,34 @@ def pour_with(role: str, volume_l: float, jug_mark_l: float) -> Choice:
         if volume_l <= one.most * times and one.step < jug_mark_l
     ]
     return next((one for one in choices if one.good), min(choices, key=lambda one: one.error_percent))
+
+
+METRIC_JUG_L: Final = (0.02, 0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0)
+# 2, 4 and 8 fl oz, a pint, a quart, a half gallon, a gallon, two gallons.
+US_JUG_L: Final = tuple(GAL_L * share for share in (1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1.0, 2.0))
+
+
+def jug_steps_l(sip_l: float, first_l: float, marks_l: tuple[float, ...] = METRIC_JUG_L) -> tuple[float, float, float]:
+    """Three jug amounts to tap beside the mixer: a sip, a middling one and a big one.
+
+    Parameters
+    ----------
+    sip_l : the step for a mix that is a little dry [L]
+    first_l : the first pour [L]
+    marks_l : amounts a jug can show [L], rising, at least three
+
+    Returns
+    -------
+    three rising amounts [L]
+
+    References
+    ----------
+    Common practice, no source.
+
+    >>> jug_steps_l(0.6, 12)
+    (0.5, 1.0, 5.0)
+    """
+    # A tap is never much more than the sip: what is in cannot be taken out.
+    near = max((i for i in range(len(marks_l) - 2) if marks_l[i] <= sip_l * 1.1), default=0)
+    far = max((i for i in range(near + 2, len(marks_l)) if marks_l[i] <= first_l / 2), default=near + 2)
+    return marks_l[near], marks_l[near + 1], marks_l[far]

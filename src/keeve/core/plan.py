@@ -11,6 +11,7 @@ from keeve.core.admixtures import Wanted, refuse_chloride
 from keeve.core.card import Card, Dose, dose_card, loose_m3_per_m3
 from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
 from keeve.core.heap_checks import heap_warnings, strange_measures, unknown_heaps
+from keeve.core.instruments import JUG_STEPS_L, US_JUG_STEPS_L, too_much_l
 from keeve.core.loads import (
     LEAST_LOAD_SHARE,
     Limit,
@@ -129,8 +130,10 @@ class Plan(Frozen):
     water_l: WaterWindow
     """Water to pour over the whole job."""
     minutes_mixing: float
-    litre_more: WaterCost | None
-    """What one litre too much does to the first load."""
+    more_water: WaterCost | None
+    """What a jug step too much does to the first load."""
+    more_water_us: WaterCost | None
+    """The same with a step of a jug in fluid ounces."""
     dry_cast_kg: float | None
     """Plaster: what the cast of one load weighs on the day it is dry."""
     warnings: tuple[Words, ...]
@@ -235,11 +238,17 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         totals=_totals(cards, count_of),
         water_l=_water(cards, count_of),
         minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
-        litre_more=water_cost(proportions, cards[0].volume_m3, 1.0, air_entrained=mix.basis.entrains_air()),
+        more_water=_too_much(mix, proportions, cards[0], JUG_STEPS_L),
+        more_water_us=_too_much(mix, proportions, cards[0], US_JUG_STEPS_L),
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
         warnings=(*heap_warnings(mix, request.moisture_percent), *_warnings(mix, proportions, ratios, chosen, cards)),
         order_working=order_working(need),
     )
+
+
+def _too_much(mix: Mix, proportions: Proportions, card: Card, steps_l: tuple[float, ...]) -> WaterCost | None:
+    step_l = too_much_l(card.water.free.target, steps_l)
+    return water_cost(proportions, card.volume_m3, step_l, air_entrained=mix.basis.entrains_air())
 
 
 def _water(cards: tuple[Card, ...], count_of: list[int]) -> WaterWindow:

@@ -289,6 +289,8 @@ class Ticket(Frozen):
     look: Look
     rescue: Rescue
     more_water: MoreWater | None = None
+    more_water_us: MoreWater | None = None
+    """The same with a step of a jug in fluid ounces; tickets of before have it in litres only."""
     dry_cast_kg: float | None = None
     cautions: tuple[Words, ...] = ()
     temperatures: Words = ""

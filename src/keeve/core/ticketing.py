@@ -13,6 +13,7 @@ from keeve.core.mix import Mix
 from keeve.core.plan import Plan, PlanRequest, Total
 from keeve.core.proportions import WaterWindow
 from keeve.core.rescue import dry_to_add_kg
+from keeve.core.strength import WaterCost
 from keeve.core.ticket import (
     Bound,
     BroughtWater,
@@ -90,7 +91,7 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
         by_dry_mass=mix.basis.by_dry_mass,
         look=_look(mix),
         rescue=rescue,
-        more_water=_more_water(plan),
+        **{name: _more_water(getattr(plan, name)) for name in ("more_water", "more_water_us")},
         dry_cast_kg=plan.dry_cast_kg,
         cautions=tuple(c.sentence for c in mix.cautions),
         temperatures=mix.temperatures.sentence if mix.temperatures else "",
@@ -267,8 +268,7 @@ def _rescue(mix: Mix, card: TicketCard) -> Rescue:
     )
 
 
-def _more_water(plan: Plan) -> MoreWater | None:
-    cost = plan.litre_more
+def _more_water(cost: WaterCost | None) -> MoreWater | None:
     if cost is None:
         return None
     return MoreWater(
@@ -290,8 +290,9 @@ def _workings(plan: Plan, cards: tuple[TicketCard, ...], rescue: Rescue) -> dict
     for i, card in enumerate(plan.cards):
         found[f"cards.{i}.water.pour.target"] = card.water.working
         found |= {f"cards.{i}.water.brought.{j}.litres": line.working for j, line in enumerate(card.water.lines)}
-    if plan.litre_more is not None:
-        found["more_water.strength_change_percent"] = plan.litre_more.working
+    if plan.more_water is not None and plan.more_water_us is not None:
+        found["more_water.strength_change_percent"] = plan.more_water.working
+        found["more_water_us.strength_change_percent"] = plan.more_water_us.working
     if rescue.dry_kg_per_litre is not None:
         found["rescue.dry_kg_per_litre"] = _rescue_working(cards[0], rescue.dry_kg_per_litre)
     return found

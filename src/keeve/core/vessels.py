@@ -366,32 +366,3 @@ def best_fill(containers: tuple[Container, ...], volume_wanted_l: float, mass_kg
 
 def _can_be_read(fill: Fill) -> bool:
     return fill.mark_up_mm >= LEAST_MARK_MM and fill.struck_exact / fill.fills >= LEAST_SHARE
-
-
-_METRIC_JUG_L: Final = (0.02, 0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 5.0, 10.0)
-
-
-def jug_steps_l(sip_l: float, first_l: float, marks_l: tuple[float, ...] = _METRIC_JUG_L) -> tuple[float, float, float]:
-    """Three jug amounts to tap beside the mixer: a sip, a middling one and a big one.
-
-    Parameters
-    ----------
-    sip_l : the step for a mix that is a little dry [L]
-    first_l : the first pour [L]
-    marks_l : amounts a jug can show [L], rising, at least three
-
-    Returns
-    -------
-    three rising amounts [L]
-
-    References
-    ----------
-    Common practice, no source.
-
-    >>> jug_steps_l(0.6, 12)
-    (0.5, 1.0, 5.0)
-    """
-    # A tap is never much more than the sip: what is in cannot be taken out.
-    near = max((i for i in range(len(marks_l) - 2) if marks_l[i] <= sip_l * 1.1), default=0)
-    far = max((i for i in range(near + 2, len(marks_l)) if marks_l[i] <= first_l / 2), default=near + 2)
-    return marks_l[near], marks_l[near + 1], marks_l[far]

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager
-from typing import Annotated, Literal, cast
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from fastapi import Depends, HTTPException, Request, status
@@ -157,9 +157,18 @@ def get_shelf(book: Book) -> Catalogue:
 Shelf = Annotated[Catalogue, Depends(get_shelf, scope="function")]
 
 
-def shelf_for(request: Request, sheet: JobSheet) -> Catalogue:
+def _named(sheet: JobSheet | dict[str, Any]) -> list[Any]:
+    """List what a sheet, read or as typed, names of a shelf."""
+    if isinstance(sheet, JobSheet):
+        return [sheet.mix, *(entry.admixture for entry in sheet.admixtures)]
+    entries = sheet.get("admixtures")
+    listed = entries if isinstance(entries, list) else []
+    return [sheet.get("mix"), *(entry.get("admixture") for entry in listed if isinstance(entry, dict))]
+
+
+def shelf_for(request: Request, sheet: JobSheet | dict[str, Any]) -> Catalogue:
     """Return the shelf a sheet needs; one that names nothing of the crew's own is planned without the database."""
-    names = [sheet.mix, *(entry.admixture for entry in sheet.admixtures)]
+    names = _named(sheet)
     if not any(isinstance(name, str) and name.startswith(OWN) for name in names):
         return load_catalogue()
     crew = crew_of(request)
@@ -204,8 +213,3 @@ async def get_writing(request: Request, crew: Crew) -> Writing:
 
 AtDesk = Annotated[Writing, Depends(get_writing)]
 View = Literal["measure", "mix", "loads"]
-
-
-def as_view(value: str | None) -> View | None:
-    """Read the name of a station that shows an answer."""
-    return cast("View", value) if value in ("measure", "mix", "loads") else None

@@ -4,7 +4,7 @@ import math
 from typing import Final
 
 from keeve.core.card import ADMIXTURE, ICE, title
-from keeve.core.instruments import SCALE, SYRINGE, pour_with, weigh_on
+from keeve.core.instruments import METRIC_JUG_L, SCALE, SYRINGE, US_JUG_L, jug_steps_l, pour_with, weigh_on
 from keeve.core.mix import Mix, Target
 from keeve.core.procedure import StepTemplate
 from keeve.core.said import ROUND, Amount, Said, Words, many
@@ -242,7 +242,11 @@ def water(card: TicketCard, reader: Reader) -> str:
     more_l = card.water.hold_back_l + card.water.if_dry_l
     if more_l < _WHOLE:
         return first
-    more, sip = (say(show_litres(one, reader)) for one in (more_l, min(card.water.sip_l, more_l)))
+    step_l, _, _ = jug_steps_l(card.water.sip_l, card.water.first_l, US_JUG_L if reader.us else METRIC_JUG_L)
+    more = say(show_litres(more_l, reader))
+    if step_l >= more_l:
+        return t(reader, "{first}, then up to {more} more", first=first, more=more)
+    sip = show(step_l, f"{ROUND}L", reader)
     return t(reader, "{first}, then up to {more} more in sips of {sip}", first=first, more=more, sip=sip)
 
 

@@ -1,13 +1,12 @@
-"""POST /api/plan: a job sheet in, a ticket out; as JSON, or drawn as a station's answer."""
+"""POST /api/plan: a job sheet in, a ticket out."""
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, HTTPException, Query, Request
+from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import BeforeValidator, Field
 
 from keeve.catalogue import JobSheet, SandResult, SandTest, judge_sand, load_catalogue, resolve
-from keeve.catalogue.trying import Tried
 from keeve.core.errors import Frozen
 from keeve.core.plan import plan
 from keeve.core.quantities import Mass
@@ -18,10 +17,8 @@ from keeve.core.takeoff.reach import Reach
 from keeve.core.ticket import Ticket
 from keeve.core.ticketing import issue
 from keeve.formats.mix_exchange import MixFile, mix_schema
-from keeve.web.deps import ReadBy, Shelf, as_view, get_reader, shelf_for
+from keeve.web.deps import ReadBy, Shelf, shelf_for
 from keeve.web.measure.take_off import how_far
-from keeve.web.render import page
-from keeve.web.shared.routes import answer_values
 from keeve.words.beside import with_units
 from keeve.words.putting import put
 
@@ -111,18 +108,7 @@ def api_take_off(request: Request, sheet: Sheet) -> TakenOff:
 
 
 @router.post("/api/plan", name="api_plan", response_model=Ticket, responses=_REFUSED)
-def api_plan(
-    request: Request,
-    sheet: Sheet,
-    view: Annotated[str | None, Query(max_length=10, description="draw a station's answer instead of JSON")] = None,
-    job_id: Annotated[str, Query(max_length=40, description="job the drawn answer links to")] = "-",
-) -> Response:
+def api_plan(request: Request, sheet: Sheet) -> Response:
     """Work out a job and answer with its ticket. Changes nothing and keeps nothing."""
     full = resolve(sheet, shelf_for(request, sheet))
-    result = plan(full)
-    station = as_view(view)
-    if station is None:
-        return JSONResponse(issue(full, result).model_dump(mode="json"))
-    return page(
-        request, f"{station}/answer.html", **answer_values(station, Tried(full, result), job_id, get_reader(request))
-    )
+    return JSONResponse(issue(full, plan(full)).model_dump(mode="json"))

@@ -77,7 +77,7 @@ def new_job(
     reader: ReadBy,
     name: Annotated[str, Form(max_length=120)],
     place: Annotated[str, Form(max_length=120)] = "",
-    mix: Annotated[str, Form(max_length=80)] = "concrete-1-2-4",
+    mix: Annotated[str, Form(max_length=80)] = "",
 ) -> Response:
     """Open a job and go to its first station."""
     sheet = {"job": name.strip() or t(reader, "Job without a name"), "place": place.strip(), "mix": mix}

@@ -77,8 +77,12 @@ def lines(log: Log, reader: Reader) -> list[LogLine]:
     ]
 
 
-def sentences(found: Review, reader: Reader) -> list[str]:
-    """Say what the log teaches."""
+_STIFFER: Final = mark("The mix was wanted stiffer, or the day was cooler.")
+_HOTTER: Final = mark("The mix was wanted softer, or the day was hotter.")
+
+
+def sentences(found: Review, reader: Reader, *, heaped: bool) -> list[str]:
+    """Say what the log teaches; a bag has no heap that could have been wetter than said."""
     told = next_time(found)
     if told is None or found.mean_poured_l is None:
         return []
@@ -88,18 +92,11 @@ def sentences(found: Review, reader: Reader) -> list[str]:
         return [t(reader, "The water came out as the ticket said. Begin the next load the same way.")]
     share = f"{abs(percent):.0f} %"
     if way == "more":
-        first = t(
-            reader,
-            "The loads took {share} more water than the ticket. The heap was drier than said, or the day hotter.",
-            share=share,
-        )
+        why = mark("The heap was drier than said, or the day hotter.") if heaped else _HOTTER
+        first = t(reader, "The loads took {share} more water than the ticket. {why}", share=share, why=why)
     else:
-        first = t(
-            reader,
-            "The loads took {share} less water than the ticket. "
-            "The heap was wetter than said, or the mix was wanted stiffer.",
-            share=share,
-        )
+        why = mark("The heap was wetter than said, or the mix was wanted stiffer.") if heaped else _STIFFER
+        first = t(reader, "The loads took {share} less water than the ticket. {why}", share=share, why=why)
     return [first, t(reader, "The last one took {water}: begin the next full load there.", water=poured)]
 
 
@@ -115,7 +112,7 @@ def look_back(request: Request, job: Job, runs: Runs, reader: ReadBy) -> Respons
         station="look_back",
         log=log,
         review=found,
-        said=sentences(found, reader),
+        said=sentences(found, reader, heaped=bool(log.newest and log.newest.moisture_as)),
         lines=lines(log, reader),
         lost=log.unreadable,
     )

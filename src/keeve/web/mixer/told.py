@@ -1,17 +1,15 @@
 """What the run page shows of a ticket in words and units; the page itself knows neither."""
 
-from typing import Any, Final
+from typing import Any
 
+from keeve.core.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
 from keeve.core.ticket import StepPart, Ticket, TicketCard, TicketDose
 from keeve.core.units import GAL_L, LB_KG
-from keeve.core.vessels import brim_l, jug_steps_l
+from keeve.core.vessels import brim_l
 from keeve.words import saying
 from keeve.words.putting import put
 from keeve.words.reader import METRIC, Reader, decimal_mark
 from keeve.words.showing import show_litres
-
-# 2, 4 and 8 fl oz, a pint, a quart, a half gallon, a gallon, two gallons.
-US_JUG_L: Final = tuple(GAL_L * share for share in (1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1.0, 2.0))
 
 
 def _jug_label(litres: float, reader: Reader) -> str:
@@ -41,7 +39,7 @@ def _scoop(dose: TicketDose, ticket: Ticket, reader: Reader) -> dict[str, Any] |
 
 def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> dict[str, Any]:
     water = card.water
-    jugs = jug_steps_l(water.sip_l, water.first_l, *([US_JUG_L] if reader.us else []))
+    jugs = jug_steps_l(water.sip_l, water.first_l, US_JUG_L if reader.us else METRIC_JUG_L)
     return {
         "jugs": [{"litres": litres, "label": _jug_label(litres, reader)} for litres in jugs],
         "steps": [

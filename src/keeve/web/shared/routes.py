@@ -2,20 +2,22 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Request
+from fastapi import APIRouter, Body, Query, Request
 from fastapi.responses import HTMLResponse
 
 from keeve.catalogue.trying import Tried, outlook, try_plan
+from keeve.core.errors import Code
 from keeve.core.ticket import Ticket
 from keeve.store.crew_store import CrewStore, merge_sheet
 from keeve.store.tables import JobRow
-from keeve.web.deps import AtDesk, Shelf, View, get_reader
+from keeve.web.deps import AtDesk, Shelf, View, get_reader, shelf_for
 from keeve.web.faults import fault_rows
+from keeve.web.measure.so_far import so_far
 from keeve.web.measure.take_off import measured_values
 from keeve.web.render import page
 from keeve.web.security import OwnPage
 from keeve.web.shared.typed import typed as typed_document
-from keeve.web.shared.writes import Write, written
+from keeve.web.shared.writes import Typed, Write, written
 from keeve.words.reader import Reader
 
 router = APIRouter(include_in_schema=False)
@@ -66,17 +68,48 @@ def station_page(
     """Show a station with the sheet as typed and the answer to it."""
     typed = store.sheet(job)
     tried = more.pop("tried", None) or try_plan(typed, shelf)
-    rows = fault_rows(tried.faults, get_reader(request))
+    rows = _rows(station, tried, get_reader(request))
+    template, part = _answer(station, tried, typed, rows)
     values = {
+        "answer_template": template,
         "job": job,
         "station": station,
         "sheet": typed_document(full_sheet(typed)),
-        "faults": rows,
         "shelf": shelf,
+        **part,
+        "faults": rows,
     } | more
     return page(
         request, f"{station}/page.html", **(values | answer_values(station, tried, str(job.id), get_reader(request)))
     )
+
+
+def _answer(station: View, tried: Tried, typed: Any, rows: list[dict[str, Any]]) -> tuple[str, dict[str, Any]]:
+    """Choose the template of a station's answer, and what a sheet that cannot be planned shows in its place."""
+    if tried.plan is not None:
+        return f"{station}/answer.html", {}
+    if station == "measure":
+        return "measure/so_far.html", {"found": so_far(typed)}
+    return "shared/refused.html", {"faults": rows}
+
+
+def _rows(station: View, tried: Tried, reader: Reader) -> list[dict[str, Any]]:
+    """Write the faults of a sheet; one who measures has not chosen a mix yet, and need not be told."""
+    rows = fault_rows(tried.faults, reader)
+    return [row for row in rows if station != "measure" or (row["field"], row["code"]) != ("mix", Code.MISSING)]
+
+
+@router.post("/jobs/{job_id}/answer", name="station_answer")
+def station_answer(
+    request: Request, job_id: str, sheet: Annotated[Typed, Body()], view: Annotated[View, Query()]
+) -> dict[str, Any]:
+    """Work out a sheet as typed and draw a station's answer, with what is wrong beside it; keeps nothing."""
+    reader = get_reader(request)
+    tried = try_plan(sheet, shelf_for(request, sheet))
+    rows = _rows(view, tried, reader)
+    template, more = _answer(view, tried, sheet, rows)
+    drawn = page(request, template, **(answer_values(view, tried, job_id, reader) | more))
+    return {"answer": bytes(drawn.body).decode(), "faults": rows, "whole": tried.plan is not None}
 
 
 @router.put("/jobs/{job_id}/sheet", name="keep_sheet", dependencies=[OwnPage])

@@ -105,8 +105,7 @@
       if (this.request) this.request.abort();
       const mine = new AbortController();
       this.request = mine;
-      const job = this.root.dataset.keep.split("/").slice(-2)[0];
-      const address = `${this.root.dataset.plan}?view=${this.root.dataset.view}&job_id=${job}`;
+      const address = `${this.root.dataset.plan}?view=${this.root.dataset.view}`;
       try {
         const answer = await fetch(address, {
           method: "POST",
@@ -114,12 +113,11 @@
           body: JSON.stringify(this.sheet),
           signal: mine.signal,
         });
-        if (answer.ok) {
-          this.root.querySelector("[data-answer]").innerHTML = await answer.text();
-          this.showFaults([]);
-        } else {
-          this.showFaults((await answer.json()).faults);
-        }
+        const said = answer.headers.get("content-type").startsWith("application/json") ? await answer.json() : { answer: await answer.text(), faults: [] };
+        if (this.request !== mine) return;
+        if (said.answer !== undefined) this.root.querySelector("[data-answer]").innerHTML = said.answer;
+        this.showFaults(said.faults);
+        if (said.answer !== undefined) this.stale = false;
       } catch (error) {
         if (error.name !== "AbortError") this.kept = t("No answer just now. What you entered stays; it tries again.");
         if (error.name !== "AbortError") setTimeout(() => this.ask(), TRY_AGAIN_MS);

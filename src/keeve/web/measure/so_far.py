@@ -1,0 +1,27 @@
+"""What the shapes of a sheet that cannot be planned yet come to: one that is unfinished does not hide the others."""
+
+from typing import Any, NamedTuple
+
+from keeve.core.takeoff.need import Need, take_off
+from keeve.web.measure.drawn import drawn
+
+
+class SoFar(NamedTuple):
+    """The shapes that are measured already."""
+
+    need: Need | None
+    """Without waste; None where nothing is measured yet."""
+    shapes: tuple[Any, ...]
+    """Those in `need`, in its order."""
+    of: int
+    """How many are on the list."""
+
+
+def so_far(typed: Any) -> SoFar:
+    """Add up the shapes of a sheet as typed that can be read and measured."""
+    shapes = typed.get("shapes") if isinstance(typed, dict) else None
+    listed = shapes if isinstance(shapes, list) else []
+    whole = tuple(one.shape for one in drawn(listed, "sand") if one.shape is not None and not one.wrong)
+    counted = tuple(shape for shape in whole if not shape.off)
+    off = len(whole) - len(counted)
+    return SoFar(take_off(counted, 0.0, 0.0) if counted else None, counted, len(listed) - off)

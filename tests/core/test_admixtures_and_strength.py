@@ -64,7 +64,8 @@ def test_outside_the_label_is_a_warning(dose: float, warned: bool) -> None:
 
 def test_the_water_in_an_admixture_is_taken_off_the_pour(planned: Planner) -> None:
     without = planned(**CONCRETE).cards[0]
-    with_it = planned(**CONCRETE, **entry("plasticiser", "400 mL/100 kg")).cards[0]
+    inert = {"admixtures": [{"admixture": "plasticiser", "dose": "400 mL/100 kg", "acts_percent": 0}]}
+    with_it = planned(**CONCRETE, **inert).cards[0]
     cement = with_it.doses[0].dry_kg
     volume = 0.400 / 100 * cement
     water = volume * 1.17 * 0.60  # by mass, at the label's 40 % of solids

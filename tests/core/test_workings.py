@@ -133,6 +133,28 @@ AGAIN: dict[str, Callable[[Values], float]] = {
     "dry mass × (moisture − absorption)": lambda v: v["dry mass"] * (v["moisture"] - v["absorption"]) / 100,
     "dry mass × water held": lambda v: v["dry mass"] * v["water held"] / 100,
     "mass × (1 − solids)": lambda v: v["mass"] * (1 - v["solids"] / 100),
+    "water × (1 − cut), filled up to the whole again": lambda v: (
+        v["water before"] * (1 - v["cut"] / 100) * v["filled up by"]
+    ),
+    "air of the label; all else × (1 − air) / (1 − air before)": lambda v: (
+        100 - v["all else ×"] * (100 - v["air before"])
+    ),
+    "polymer / its density": lambda v: v["polymer"] / v["density"] * 1000,
+    "(0.22 Σ dry mass × T + Σ water × T − 79.6 × ice) / (0.22 Σ dry mass + water + ice)": lambda v: (
+        (
+            0.22 * v["aggregate"] * v["aggregate, temperature"]
+            + 0.22 * v["the rest of the dry mass"] * v["the rest, temperature"]
+            + v["water poured"] * v["water poured, temperature"]
+            + v["water on the aggregate"] * v["aggregate, temperature"]
+            - 79.6 * v["ice"]
+        )
+        / (
+            0.22 * (v["aggregate"] + v["the rest of the dry mass"])
+            + v["water poured"]
+            + v["water on the aggregate"]
+            + v["ice"]
+        )
+    ),
     "share × water to add": lambda v: v["share as ice"] / 100 * v["water to add"],
     "free water wanted − Σ water brought, at least none": lambda v: max(
         2 * v["free water wanted"] - sum(v.values()), 0.0

@@ -11,9 +11,10 @@ from keeve.core.loads import Strategy
 from keeve.core.mix import LateWater, Mix
 from keeve.core.plan import Plan, PlanRequest, plan
 from keeve.core.proportions import changed_basis
-from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Ratio, Share, Volume, Waste
+from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Ratio, Share, ShareOrNone, Volume, Waste
 from keeve.core.said import Said, mark
 from keeve.core.takeoff.shapes import Shape
+from keeve.core.temperature import MaterialTemperatures
 from keeve.core.vessels import Container, Mixer
 
 _Found = TypeVar("_Found")
@@ -39,6 +40,8 @@ class AdmixtureEntry(Frozen):
 
     admixture: Annotated[Annotated[str, Tag(":name")] | Annotated[Admixture, Tag(":own")], Discriminator(_by_name)]
     dose: Annotated[str, BeforeValidator(_dose), Field(max_length=40)]
+    acts_percent: ShareOrNone | None = Field(None, le=45)
+    """How much it cuts the water, or how much air it sets; empty takes the middle of its label, 0 nothing."""
 
 
 class JobSheet(Frozen):
@@ -98,6 +101,8 @@ class JobSheet(Frozen):
     """By material key: what the first of the gauges weighs, filled with it and struck."""
     ice_percent: Share | None = None
     """How much of the water to add goes in as ice, by mass."""
+    temperatures: MaterialTemperatures | None = None
+    """How warm water, aggregate and binder are."""
     ratio_cap: Ratio | None = None
     """Water to cementitious that may never be passed."""
     mixer: NamedMixer | None = None
@@ -212,6 +217,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         bulking_percent=_heaps(sheet.bulking_percent, "bulking_percent", mix, catalogue),
         struck_kg=_heaps(sheet.struck_kg, "struck_kg", mix, catalogue),
         ice_percent=sheet.ice_percent,
+        temperatures=sheet.temperatures,
         ratio_cap=sheet.ratio_cap,
         mixer=mixer,
         gauges=catalogue.gauges()
@@ -244,7 +250,7 @@ def _wanted(index: int, entry: AdmixtureEntry, catalogue: Catalogue) -> Wanted:
             raise _unknown("admixture", label, list(catalogue.admixtures), f"admixtures.{index}.admixture")
         label = catalogue.admixtures[label]
     amount, unit = read_dose(entry.dose)
-    return Wanted(admixture=label, amount=amount, unit=unit)
+    return Wanted(admixture=label, amount=amount, unit=unit, acts_percent=entry.acts_percent)
 
 
 def _container(given: str | Container, catalogue: Catalogue, field: str) -> Container:

@@ -41,6 +41,14 @@ class Admixture(Frozen):
     """Unit of `least` and `most`."""
     when: When
     chloride: bool = False
+    acts: Literal["", "cuts water", "sets air"] = ""
+    """What else it does to a mix."""
+    acts_least: float = Field(0.0, ge=0, le=45)
+    acts_most: float = Field(0.0, ge=0, le=45)
+    """From and to, by the label [%]: of the water, or of air in the mix."""
+    polymer: bool = False
+    """Whether its solids stay as a film that takes up room."""
+    polymer_kg_m3: float = Field(1050.0, ge=800, le=1500)
     source: Words
 
 
@@ -50,6 +58,8 @@ class Wanted(Frozen):
     admixture: Admixture
     amount: float = Field(ge=0, le=1e5)
     unit: DoseUnit
+    acts_percent: float | None = Field(None, ge=0, le=45)
+    """How much it cuts or sets, where it is not the middle of its label; 0 for nothing."""
 
 
 class AdmixtureDose(Frozen):

@@ -49,5 +49,7 @@ class Material(Frozen):
     """A sand that comes kiln-dried in bags."""
     spread: bool = False
     """A plaster that is spread on a wall: nobody weighs its cast."""
+    heat_kj_kg: float = Field(133.0, ge=50, le=200)
+    """Heat of setting of a plaster: 133 of beta, 118 of alpha hemihydrate, from memory."""
     packs: tuple[Pack, ...] = ()
     source: Words

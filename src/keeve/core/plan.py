@@ -7,6 +7,7 @@ from pydantic import Field
 
 from keeve import __version__
 from keeve.core import quantities
+from keeve.core.acting import act
 from keeve.core.admixtures import Wanted, refuse_chloride
 from keeve.core.card import Card, Dose, dose_card, loose_m3_per_m3
 from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
@@ -33,6 +34,7 @@ from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.takeoff.need import Need, order_working, take_off
 from keeve.core.takeoff.shapes import Shape
+from keeve.core.temperature import MaterialTemperatures, ice_warning, of_card
 from keeve.core.vessels import Container, Mixer, brim_l
 from keeve.core.working import Working
 
@@ -56,6 +58,8 @@ class PlanRequest(Frozen):
     """What the first of the gauges weighs of a material, struck; goes before every other word on its density."""
     ice_percent: Share | None = None
     """How much of the water to add goes in as ice, by mass."""
+    temperatures: MaterialTemperatures | None = None
+    """How warm the materials are."""
     ratio_cap: quantities.Ratio | None = None
     """Water to cementitious that may never be passed; empty sets no cap of its own."""
     mixer: Mixer
@@ -134,6 +138,8 @@ class Plan(Frozen):
     """What a jug step too much does to the first load."""
     more_water_us: WaterCost | None
     """The same with a step of a jug in fluid ounces."""
+    batch_temperature: Working | None
+    """How warm the first load comes out [°C], where it is known how warm its materials are."""
     dry_cast_kg: float | None
     """Plaster: what the cast of one load weighs on the day it is dry."""
     warnings: tuple[Words, ...]
@@ -194,6 +200,7 @@ def plan(request: PlanRequest) -> Plan:
     except MixError as error:
         # A figure of the mix stands among the changes that a job makes to it.
         raise MixError(*(fault.under("changes") for fault in error.faults)) from error
+    proportions = act(mix, proportions, request.admixtures)
     if request.ratio_cap is not None:
         proportions = cap_water(proportions, request.ratio_cap)
     # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
@@ -240,10 +247,16 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
         more_water=_too_much(mix, proportions, cards[0], JUG_STEPS_L),
         more_water_us=_too_much(mix, proportions, cards[0], US_JUG_STEPS_L),
+        batch_temperature=of_card(cards[0], request.temperatures) if request.temperatures else None,
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
-        warnings=(*heap_warnings(mix, request.moisture_percent), *_warnings(mix, proportions, ratios, chosen, cards)),
+        warnings=(*_first_warnings(request), *_warnings(mix, proportions, ratios, chosen, cards)),
         order_working=order_working(need),
     )
+
+
+def _first_warnings(request: PlanRequest) -> list[Words]:
+    ice = ice_warning(request.ice_percent or 0.0, request.temperatures)
+    return [*heap_warnings(request.mix, request.moisture_percent), *([ice] if ice else [])]
 
 
 def _too_much(mix: Mix, proportions: Proportions, card: Card, steps_l: tuple[float, ...]) -> WaterCost | None:

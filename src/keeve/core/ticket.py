@@ -129,6 +129,8 @@ class TicketStep(Frozen):
     seconds: int = 0
     parts: tuple[StepPart, ...] = ()
     water_l: float = 0.0
+    cautions: tuple[Words, ...] = ()
+    """What to mind at this step."""
 
 
 class TicketCard(Frozen):
@@ -295,6 +297,8 @@ class Ticket(Frozen):
     cautions: tuple[Words, ...] = ()
     temperatures: Words = ""
     warnings: tuple[Words, ...] = ()
+    batch_c: float | None = None
+    """How warm the first load comes out, where it is known how warm its materials are."""
     workings: dict[str, Working] = {}
     """By the path of the figure they explain: `cards.0.water.pour.target`."""
 

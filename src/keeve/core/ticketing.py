@@ -6,6 +6,7 @@ from typing import Any, Final
 
 from keeve.core.admixtures import AdmixtureDose
 from keeve.core.card import ICE, Card, Dose
+from keeve.core.cautions import at_steps, cautions_of
 from keeve.core.loads import Split
 from keeve.core.looks import HeapLook
 from keeve.core.material import WET_HEAPS
@@ -13,6 +14,7 @@ from keeve.core.mix import Mix
 from keeve.core.plan import Plan, PlanRequest, Total
 from keeve.core.proportions import WaterWindow
 from keeve.core.rescue import dry_to_add_kg
+from keeve.core.said import Words
 from keeve.core.strength import WaterCost
 from keeve.core.ticket import (
     Bound,
@@ -59,14 +61,12 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
     The methods named in the workings.
     """
     mix = request.mix
-    cards = tuple(_card(card, mix, frozenset(request.struck_kg)) for card in plan.cards)
+    cautions = cautions_of(mix, plan.proportions)
+    cards = tuple(_card(card, mix, frozenset(request.struck_kg), cautions) for card in plan.cards)
     rescue = _rescue(mix, cards[0])
     return Ticket(
         core_version=plan.core_version,
-        mix_key=mix.key,
-        mix_name=mix.name,
-        mix_as=_mix_as(request, plan),
-        moisture_as=_moisture_as(request),
+        **_names(request, plan),
         mixer=request.mixer,
         measures=tuple(c for c in request.gauges if c.key in _used(plan)),
         jug=request.jug,
@@ -93,11 +93,23 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
         rescue=rescue,
         **{name: _more_water(getattr(plan, name)) for name in ("more_water", "more_water_us")},
         dry_cast_kg=plan.dry_cast_kg,
-        cautions=tuple(c.sentence for c in mix.cautions),
+        cautions=tuple(cautions.values()),
+        batch_c=plan.batch_temperature.result if plan.batch_temperature else None,
         temperatures=mix.temperatures.sentence if mix.temperatures else "",
         warnings=plan.warnings,
         workings=_workings(plan, cards, rescue),
     )
+
+
+def _names(request: PlanRequest, plan: Plan) -> dict[str, Any]:
+    """Say what a ticket is of."""
+    mix = request.mix
+    return {
+        "mix_key": mix.key,
+        "mix_name": mix.name,
+        "mix_as": _mix_as(request, plan),
+        "moisture_as": _moisture_as(request),
+    }
 
 
 def _division(split: Split) -> Division:
@@ -217,7 +229,7 @@ def _water(water: WaterAccount, mix: Mix) -> TicketWater:
     )
 
 
-def _card(card: Card, mix: Mix, weighed: frozenset[str]) -> TicketCard:
+def _card(card: Card, mix: Mix, weighed: frozenset[str], cautions: dict[str, Words]) -> TicketCard:
     return TicketCard(
         volume_m3=card.volume_m3,
         fresh_kg=card.fresh_kg,
@@ -235,8 +247,9 @@ def _card(card: Card, mix: Mix, weighed: frozenset[str]) -> TicketCard:
                     for p in step.doses
                 ),
                 water_l=step.water_l,
+                cautions=tuple(mind),
             )
-            for step in card.steps
+            for step, mind in zip(card.steps, at_steps(card, cautions), strict=True)
         ),
         meets=card.meets,
         seconds=card.seconds,
@@ -293,6 +306,8 @@ def _workings(plan: Plan, cards: tuple[TicketCard, ...], rescue: Rescue) -> dict
     if plan.more_water is not None and plan.more_water_us is not None:
         found["more_water.strength_change_percent"] = plan.more_water.working
         found["more_water_us.strength_change_percent"] = plan.more_water_us.working
+    if plan.batch_temperature is not None:
+        found["batch_c"] = plan.batch_temperature
     if rescue.dry_kg_per_litre is not None:
         found["rescue.dry_kg_per_litre"] = _rescue_working(cards[0], rescue.dry_kg_per_litre)
     return found

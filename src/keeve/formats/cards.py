@@ -2,6 +2,7 @@
 
 from keeve.catalogue import SandResult
 from keeve.catalogue.own_mix import doubts
+from keeve.core.cautions import cautions_of
 from keeve.core.mix import Mix
 from keeve.core.per_pack import Portion, portions
 from keeve.core.ratios import judged
@@ -44,7 +45,7 @@ def mix_card(mix: Mix, gauge: Container, reader: Reader = METRIC) -> str:
     lines += ["", f"{life} {put(mix.late_water.stiffened, reader)}"]
     lines += [t(reader, "Not in a {mixer}. {why}", mixer=kind, why=why) for kind, why in mix.refused.items()]
     lines += [f"! {put(words, reader)}" for words in doubts(mix)]
-    lines += [f"* {put(caution.sentence, reader)}" for caution in mix.cautions]
+    lines += [f"* {put(words, reader)}" for words in cautions_of(mix, made).values()]
     return "\n".join([*lines, t(reader, "From: {source}.", source=mix.source)])
 
 

@@ -1,6 +1,6 @@
 """The one thing every way of stating a mix is reduced to: kilograms per cubic metre of fresh mix."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any, ClassVar, Final, Literal, NamedTuple
 
 from pydantic import model_validator
@@ -174,6 +174,8 @@ class Proportions(Frozen):
     """Free water [kg/m³]."""
     air: float
     """Volume of air [m³/m³]."""
+    admixture_m3: float = 0.0
+    """Volume of what admixtures leave in the mix besides water [m³/m³]."""
     workings: tuple[Working, ...] = ()
     warnings: tuple[Words, ...] = ()
 
@@ -189,7 +191,28 @@ class Proportions(Frozen):
 
     def volume_m3(self) -> float:
         """Sum of the absolute volumes [m³]; one, for a mix that closes. Plain arithmetic."""
-        return sum(c.solid_m3 for c in self.constituents) + self.water.target / 1000 + self.air
+        return sum(c.solid_m3 for c in self.constituents) + self.water.target / 1000 + self.air + self.admixture_m3
+
+    def scaled(
+        self,
+        water: WaterWindow,
+        factor_of: Callable[[Constituent], float],
+        *,
+        air: float | None = None,
+        more_m3: float = 0.0,
+    ) -> "Proportions":
+        """Return the mix with other water [kg/m³], each constituent times its factor [-], and other air [m³/m³].
+
+        `more_m3` is added to what admixtures leave in it [m³/m³]. Plain arithmetic.
+        """
+        return self.model_copy(
+            update={
+                "constituents": tuple(c._replace(dry_kg_m3=c.dry_kg_m3 * factor_of(c)) for c in self.constituents),
+                "water": water,
+                "air": self.air if air is None else air,
+                "admixture_m3": self.admixture_m3 + more_m3,
+            }
+        )
 
 
 BASES: dict[str, type["Basis"]] = {}
@@ -211,6 +234,8 @@ class Basis(Frozen):
 
     by_volume: ClassVar[bool] = False
     """Whether its binders are gauged like its sand; where not, they go by the bag or the scale."""
+    states_ratio: ClassVar[bool] = False
+    """Whether water to cementitious is what it states: a reducer then saves cement, else it lowers w/c."""
     designs_water: ClassVar[bool] = False
     """Whether its water was designed: none is ever proposed past it, however dry a heap may be."""
 

@@ -34,6 +34,7 @@ class Designed(Basis):
     """What the concrete must do, and what it is made of."""
 
     designs_water: ClassVar[bool] = True
+    states_ratio: ClassVar[bool] = True
     basis: Literal["designed"] = "designed"
     cement: Material
     sand: Material

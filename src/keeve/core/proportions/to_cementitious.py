@@ -1,6 +1,6 @@
 """Mixes stated as ratios on the cementitious: w/cm, sand to cementitious, powders in percent."""
 
-from typing import Final, Literal
+from typing import ClassVar, Final, Literal
 
 from pydantic import Field, model_validator
 
@@ -28,6 +28,7 @@ class ShareOf(Frozen):
 class Ratios(Basis):
     """Everything by mass on the cementitious; the air may be designed voids."""
 
+    states_ratio: ClassVar[bool] = True
     basis: Literal["ratios"] = "ratios"
     cementitious: tuple[ShareOf, ...] = Field(min_length=1)
     """Shares that add up to one."""

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.own_mix import doubts
+from keeve.core.cautions import cautions_of
 from keeve.core.errors import TradeError
 from keeve.core.mix import Mix
 from keeve.core.per_pack import Portion, portions
@@ -30,6 +31,8 @@ class ShownMix:
     """What is unusual about it."""
     bagged: Words
     """The material whose bags are counted."""
+    cautions: tuple[Words, ...]
+    """What can hurt at it."""
     sand_state: str
     """How the parts of sand are meant, where they are by volume."""
 
@@ -55,6 +58,7 @@ def read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> ShownM
         portions=portions(mix, made, gauge, whole_m3),
         suited=shelf.mixers_for(mix),
         bagged=mix.bagged().name,
+        cautions=tuple(cautions_of(mix, made).values()),
         sand_state=mix.basis.sand_as(),
         doubts=(*doubts(mix), *(fault.sentence for fault in strange)),
     )

@@ -1,15 +1,18 @@
 """Station 2: the mix and how this job sets it."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from keeve.catalogue import Catalogue
 from keeve.core.admixtures import Admixture
 from keeve.core.material import WET_HEAPS, Material
 from keeve.core.mix import Mix
 from keeve.core.moisture import heap_water
 from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.vessels import Container
 from keeve.web.book.sands import finenesses
 from keeve.web.deps import Book, ReadBy, SheetedJob, Shelf, Store
 from keeve.web.shared.asked_fields import asked_fields
@@ -53,6 +56,12 @@ def _packs(mix: Mix, reader: Reader) -> list[tuple[str, str]]:
     return packs
 
 
+def first_gauge(shelf: Catalogue, typed: list[Any]) -> Container:
+    """Return the measure that is weighed: the one chosen for the job, else the first of the shelf."""
+    chosen = typed[0] if typed and isinstance(typed[0], str) else ""
+    return shelf.containers.get(chosen) or shelf.gauges()[0]
+
+
 @router.get("/jobs/{job_id}/mix", name="mix")
 def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Book, reader: ReadBy) -> Response:
     """Show the mixes, the chosen one's settings, and what it is made of."""
@@ -73,6 +82,8 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         late_water=[(words, put(words, reader)) for words in chosen.other_late_water] if chosen else [],
         asked=asked,
         sands=finenesses(book, shelf) if any(one.path == "changes.fineness_modulus" for one in asked) else [],
+        by_volume=[m for m in materials if m.role == "cement"] if chosen and chosen.basis.by_volume else [],
+        gauge=first_gauge(shelf, full_sheet(store.sheet(job))["gauges"]).short,
         has_cement=any(m.role == "cement" for m in materials),
         admixtures=[
             ("", t(reader, "none")),

@@ -53,12 +53,15 @@ def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
         "shapes": [],
         "changes": {},
         "moisture_percent": {},
+        "struck_kg": {},
+        "temperatures": {},
         "bulking_percent": {},
         "gauges": [],
         "admixtures": [],
         "waste_percent": None,
     } | typed
-    kinds = {"changes": dict, "moisture_percent": dict, "bulking_percent": dict, "gauges": list, "admixtures": list}
+    tables = ("changes", "moisture_percent", "bulking_percent", "struck_kg", "temperatures")
+    kinds: dict[str, type] = dict.fromkeys(tables, dict) | dict.fromkeys(("gauges", "admixtures"), list)
     return whole | {name: kind() for name, kind in kinds.items() if not isinstance(whole[name], kind)}
 
 

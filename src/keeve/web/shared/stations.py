@@ -23,8 +23,8 @@ STATIONS: Final = (
 _ENTERED_AT: Final = {
     "measure": ("shapes", "waste_percent", "at_hand_bags", "at_hand_l"),
     "mix": (
-        "mix", "changes", "moisture_percent", "bulking_percent", "ice_percent", "ratio_cap", "admixtures", "steel",
-        "unusual_ok",
+        "mix", "changes", "moisture_percent", "bulking_percent", "struck_kg", "temperatures", "ice_percent",
+        "ratio_cap", "admixtures", "steel", "unusual_ok",
     ),
     "loads": ("mixer", "gauges", "jug", "strategy", "place_l_min"),
 }  # fmt: skip

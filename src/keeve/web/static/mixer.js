@@ -138,6 +138,7 @@
     },
     get title() { return this.allDone ? t("All loads are done") : this.shown.steps[this.at.step].title; },
     get detail() { return this.allDone ? t("Clean the mixer before it sets.") : this.shown.steps[this.at.step].detail; },
+    get mind() { return this.allDone ? [] : this.shown.steps[this.at.step].cautions; },
     get lines() {
       if (this.allDone) return [];
       return this.shown.steps[this.at.step].lines.map((line) => {

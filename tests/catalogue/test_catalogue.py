@@ -54,7 +54,7 @@ def test_every_mix_is_inside_the_plausible_envelope_and_fills_its_cubic_metre(mi
 def test_every_mix_says_when_it_may_be_made_and_where_people_differ(mix) -> None:
     assert mix.temperatures is not None
     assert mix.temperatures.low_c < mix.temperatures.high_c
-    assert len(mix.schools) >= 2
+    assert mix.schools
     for target in mix.targets:
         assert target.low < target.high
         assert target.source

@@ -129,6 +129,7 @@ AGAIN: dict[str, Callable[[Values], float]] = {
     "gross × share of water / share of water in the mix": lambda v: (
         v["gross"] * v["share of water, at most"] / v["share of water in the mix"] / 1000
     ),
+    "most packs × volume of one": lambda v: v["most packs"] * v["volume of one"],
     "pace × working life × 0.8": lambda v: v["pace"] * v["working life"] * 0.8 / 1000,
     "dry mass × (moisture − absorption)": lambda v: v["dry mass"] * (v["moisture"] - v["absorption"]) / 100,
     "dry mass × water held": lambda v: v["dry mass"] * v["water held"] / 100,

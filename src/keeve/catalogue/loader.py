@@ -11,7 +11,7 @@ from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, Frozen, TradeError
 from keeve.core.grading import Envelope
 from keeve.core.material import Material
-from keeve.core.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures
+from keeve.core.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures, Way
 from keeve.core.procedure import Procedure
 from keeve.core.proportions import BASES
 from keeve.core.said import Said
@@ -118,17 +118,19 @@ def _held(annotation: Any, value: Any, materials: dict[str, Material]) -> Any:
     return [{"material": _look_up(materials, key, "material"), amount: parts} for key, parts in value.items()]
 
 
-_SELECTORS = ("families", "bases", "mixes", "not_mixes", "kinds")
+_SELECTORS = ("families", "bases", "not_bases", "mixes", "not_mixes", "kinds")
 
 
-def _practice(record: Record, table: Record) -> Record:
+def _practice(record: Record, shelves: "_Shelves") -> Record:
     """Find what the file of practice holds for one mix."""
+    table = shelves.practice
 
     def mine(name: str) -> list[Record]:
         return [
             row
             for row in table[name]
             if record["key"] not in row.get("not_mixes", ())
+            and record["basis"]["basis"] not in row.get("not_bases", ())
             and (
                 record["family"] in row.get("families", ())
                 or record["basis"]["basis"] in row.get("bases", ())
@@ -149,8 +151,38 @@ def _practice(record: Record, table: Record) -> Record:
         "temperatures": next((Temperatures.model_validate(plain(_sourced(r))) for r in mine("temperature")), None),
         "targets": tuple(Target.model_validate(plain(_sourced(r))) for r in mine("target")),
         "mixing_times": times,
-        "schools": tuple(School.model_validate(plain(r)) for r in mine("school")),
+        "schools": tuple(school for r in mine("school") if (school := _school(plain(r), record, shelves))),
     }
+
+
+def _school(row: Record, record: Record, shelves: "_Shelves") -> School | None:
+    """Read a question for one mix: ways that would replace none of its procedures fall away, and the last alone too."""
+    mine = set(record["procedures"].values())
+    ways = []
+    for way in row["ways"]:
+        instead = {key: shelves.procedures[name] for key, name in way.get("instead", {}).items() if key in mine}
+        if way.get("instead") and not instead:
+            continue
+        late = (
+            {"late_water": _look_up(shelves.late_water, way["late_water"], "late-water rule")}
+            if "late_water" in way
+            else {}
+        )
+        ways.append(way | {"instead": instead} | late)
+    return School.model_validate(row | {"ways": ways}) if len(ways) > 1 else None
+
+
+def _taken(mix: Mix, mixes: dict[str, Mix]) -> Mix:
+    """Put into the ways that take another mix what they take of it."""
+
+    def whole(way: Way) -> Way:
+        if not way.takes:
+            return way
+        other = _look_up(mixes, way.takes, "mix")
+        return way.model_copy(update={"basis": other.basis, "procedures": other.procedures})
+
+    schools = tuple(s.model_copy(update={"ways": tuple(whole(w) for w in s.ways)}) for s in mix.schools)
+    return mix.model_copy(update={"schools": schools})
 
 
 class _Shelves(NamedTuple):
@@ -173,11 +205,7 @@ def _late_water(record: Record) -> LateWater:
 
 
 def _mix(record: Record, shelves: _Shelves) -> Mix:
-    others = record.get("other_late_water", {})
     named = {
-        "other_late_water": {
-            words: _look_up(shelves.late_water, key, "late-water rule") for words, key in others.items()
-        },
         "basis": _basis(record["basis"], shelves.materials),
         "late_water": _look_up(shelves.late_water, record["late_water"], "late-water rule"),
         "cautions": tuple(_look_up(shelves.cautions, key, "caution") for key in record["cautions"]),
@@ -187,7 +215,12 @@ def _mix(record: Record, shelves: _Shelves) -> Mix:
     }
     if "standard" in record:
         named["standard"] = _look_up(shelves.standards, record["standard"], "row of a standard")
-    return Mix.model_validate(_sourced(record) | _practice(record, shelves.practice) | named)
+    return Mix.model_validate(_sourced(record) | _practice(record, shelves) | named)
+
+
+def _mixes(shelves: _Shelves) -> dict[str, Mix]:
+    mixes = {key: _mix(record, shelves) for key, record in _keyed(_read("mixes")["mix"]).items()}
+    return {key: _taken(mix, mixes) for key, mix in mixes.items()}
 
 
 @cache
@@ -217,7 +250,7 @@ def load_catalogue() -> Catalogue:
         admixtures={
             k: Admixture.model_validate(_sourced(r)) for k, r in _keyed(_read("admixtures")["admixture"]).items()
         },
-        mixes={k: _mix(r, shelves) for k, r in _keyed(_read("mixes")["mix"]).items()},
+        mixes=_mixes(shelves),
         mixers={k: Mixer.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["mixer"]).items()},
         containers={k: Container.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["container"]).items()},
     )

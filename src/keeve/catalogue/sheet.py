@@ -8,11 +8,12 @@ from keeve.catalogue.loader import Catalogue, load_catalogue
 from keeve.core.admixtures import Admixture, Wanted, read_dose
 from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
 from keeve.core.loads import Strategy
-from keeve.core.mix import LateWater, Mix
+from keeve.core.mix import Mix
 from keeve.core.plan import Plan, PlanRequest, plan
 from keeve.core.proportions import changed_basis
 from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Ratio, Share, ShareOrNone, Volume, Waste
-from keeve.core.said import Said, mark
+from keeve.core.said import Names, Said, mark
+from keeve.core.schools import with_schools
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.temperature import MaterialTemperatures
 from keeve.core.vessels import Container, Mixer
@@ -92,7 +93,7 @@ class JobSheet(Frozen):
     """A mix of the catalogue, or one's own as an exchange file holds it."""
     changes: dict[Annotated[str, Field(max_length=40)], Any] = Field({}, max_length=40)
     """What this job does differently: figures of the mix's own basis by their names (a mix's file shows them), besides
-    `pack_kg`, the size of the binder's bag, and `late_water`, another school's rule as the mix names it."""
+    `pack_kg`, the size of the binder's bag, and `schools`, the way of each school by its key."""
     moisture_percent: dict[str, HeapMoisture] = Field({}, max_length=20)
     """By material key; 5, a pan test such as 1060/1000, or a meter's 6 wet."""
     bulking_percent: dict[str, Bulking] = Field({}, max_length=20)
@@ -140,11 +141,17 @@ def _unknown(what: str, key: str, known: list[str], field: str) -> TradeError:
     )
 
 
+_LATE: Final = "late water"
+"""Key of the school about water into what has stiffened."""
+
+
 class _BesidesBasis(Frozen):
     """What a job may set of a mix that is no figure of its basis."""
 
     pack_kg: Mass | None = None
+    schools: dict[Annotated[str, Field(max_length=40)], Annotated[str, Field(max_length=40)]] = Field({}, max_length=20)
     late_water: Annotated[str, Field(max_length=60)] | None = None
+    """As sheets of before name the way of the school about late water."""
 
 
 def changed_mix(mix: Mix, changes: dict[str, Any]) -> Mix:
@@ -158,26 +165,33 @@ def changed_mix(mix: Mix, changes: dict[str, Any]) -> Mix:
     typed = {name: value for name, value in changes.items() if name not in besides}
     try:
         read = _BesidesBasis.model_validate(besides)
+        mix = with_schools(mix, read.schools | _late_way(mix, read.late_water))
         basis = changed_basis(mix.basis, typed, {m.key: m for m in mix.materials()}, mix.name)
-        more = {"late_water": _school(mix, read.late_water)} if read.late_water is not None else {}
     except (MixError, ValidationError) as error:
         faults = error.faults if isinstance(error, MixError) else faults_of(error)
         raise MixError(*(fault.under("changes") for fault in faults)) from error
-    return mix.model_copy(update={"basis": basis, "pack_kg": read.pack_kg or mix.pack_kg} | more)
+    return mix.model_copy(update={"basis": basis, "pack_kg": read.pack_kg or mix.pack_kg})
 
 
-def _school(mix: Mix, school: str) -> LateWater:
-    if school in mix.other_late_water:
-        return mix.other_late_water[school]
-    others = Said("Others than its own: {known}.", known=", ".join(mix.other_late_water))
-    raise MixError(
-        Fault(
-            Code.UNKNOWN,
-            Said("No school of {mix} says “{school}”.", mix=mix.name, school=school),
-            others if mix.other_late_water else "It has no others than its own.",
-            "late_water",
+def _late_way(mix: Mix, named: str | None) -> dict[str, str]:
+    """Find the way that a sheet of before names by its words."""
+    if named is None:
+        return {}
+    school = next((one for one in mix.schools if one.key == _LATE), None)
+    ways = school.ways if school else ()
+    found = next((way.key for way in ways if way.name == named), None)
+    if found is None:
+        raise MixError(
+            Fault(
+                Code.UNKNOWN,
+                Said("No school of {mix} says “{school}”.", mix=mix.name, school=named),
+                Said("Others than its own: {known}.", known=Names(tuple(way.name for way in ways)))
+                if ways
+                else "It has no others than its own.",
+                "late_water",
+            )
         )
-    )
+    return {_LATE: found}
 
 
 def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:

@@ -7,8 +7,8 @@ from keeve.core.said import ROUND, Amount, Said, Words
 
 READ: Final = frozenset(
     ("name", "use", "family", "short", "source", "test", "dry", "right", "wet", "too_dry", "too_wet", "stiffened",
-     "sentence", "title", "detail", "question", "why", "ways", "default", "refused", "when", "pack_word", "kind",
-     "role", "measure", "other_late_water")
+     "sentence", "title", "detail", "question", "why", "says", "refused", "when", "pack_word", "kind",
+     "role", "measure")
 )  # fmt: skip
 """Fields of the records that people read."""
 _QUANTITY: Final = re.compile(r"\{(?P<value>-?[0-9.]+) (?P<unit>[^{}]+)\}")
@@ -56,8 +56,7 @@ def with_quantities(value: Any, key: str = "") -> Any:
 def texts_in(value: Any, key: str = "") -> list[str]:
     """Collect the texts of a record that people read, tables in them too."""
     if isinstance(value, dict):
-        own = list(value) if key == "other_late_water" else []
-        return own + [text for name, one in value.items() for text in texts_in(one, key if key == "refused" else name)]
+        return [text for name, one in value.items() for text in texts_in(one, key if key == "refused" else name)]
     if isinstance(value, list):
         return [text for one in value for text in texts_in(one, key)]
     return [value] if isinstance(value, str) and value and key in READ else []

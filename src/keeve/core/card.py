@@ -1,5 +1,6 @@
 """One load as a card: each dose the way it will be measured, its water, and its steps in order."""
 
+import math
 from typing import Final
 
 from keeve.core.admixtures import AdmixtureDose, Wanted, When, dose_all
@@ -7,9 +8,9 @@ from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, WET_HEAPS, Role
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps, dry_kg_in_gauge_m3, heap_water, sand_moisture_percent
-from keeve.core.procedure import Procedure, Step, StepDose, StepTemplate
+from keeve.core.procedure import Addition, Procedure, Step, StepDose, StepTemplate
 from keeve.core.proportions import Constituent, Proportions
-from keeve.core.said import Names, Said, Words
+from keeve.core.said import Amount, Names, Said, Words
 from keeve.core.vessels import Container, Fill, best_fill
 from keeve.core.water import WaterAccount, account
 
@@ -22,6 +23,10 @@ ICE: Final = "ice"
 WEIGHED: Final[frozenset[Role]] = frozenset({"premix", "plaster", "supplementary", "hemp", "fibre", "powder"})
 
 
+LEAST_HAND: Final = 1 / 3
+"""However little it is, turning it by hand takes so much of the time for a full tray: common practice, no source."""
+_QUARTER_MIN: Final = 15
+_PART_PACK: Final = 1e-6
 _TELLS: Final = 0.005
 """A gauge that may differ by less than this share is told as one."""
 
@@ -153,6 +158,7 @@ def dose_card(
         jug_mark_l,
         admixtures,
         ice_share,
+        first_to_low=procedure.first_to == "low end",
         never_past_wettest=mix.basis.designs_water,
     )
     brought_l = {line.key: line.litres for line in water.lines}
@@ -162,13 +168,14 @@ def dose_card(
             volume_m3,
             bag_kg if c.material.key == bagged else None,
             heaps,
-            gauges if mix.basis.by_volume or c.material.role in WET_HEAPS else (),
+            gauges if not mix.by_scale and (mix.basis.by_volume or c.material.role in WET_HEAPS) else (),
             brought_l.get(c.material.key, 0.0),
         )
         for c in proportions.constituents
     )
-    sized = (_step(t, procedure, doses, water) for t in procedure.steps)
-    steps = with_admixtures(tuple(step for step in sized if step is not None), doses, admixtures)
+    sized = (step for t in procedure.steps for step in _steps(t, procedure, doses, water))
+    by_hand = _by_hand(procedure, tuple(sized), volume_m3 * 1000)
+    steps = with_admixtures(by_hand, doses, admixtures)
     return Card(
         volume_m3=volume_m3,
         fresh_kg=proportions.fresh_kg_m3 * volume_m3,
@@ -222,32 +229,79 @@ def _spread_l(constituent: Constituent, dry_kg: float, heaps: Heaps) -> tuple[fl
     return (min(rooms), max(rooms)) if max(rooms) > min(rooms) * (1 + _TELLS) else None
 
 
-def _step(template: StepTemplate, procedure: Procedure, doses: tuple[Dose, ...], water: WaterAccount) -> Step | None:
-    """Size one step; None where all it would add is not in this mix."""
+def _steps(template: StepTemplate, procedure: Procedure, doses: tuple[Dose, ...], water: WaterAccount) -> list[Step]:
+    """Size one step: none where all it would add is not in this mix, one for each pack where it is done so."""
+    packs = next(
+        (d.packs for d in doses if d.packs and any(a.takes(d.material_key, d.role) for a in template.adds)), None
+    )
+    if not template.per_pack or packs is None or packs <= 1 + _PART_PACK:
+        step = _step(template, procedure, doses, water, 1.0)
+        return [_numbered(step, 1, 1)] if step else []
+    count = math.ceil(packs - _PART_PACK)
+    shares = [min(1.0, packs - i) / packs for i in range(count)]
+    made = (_step(template, procedure, doses, water, share) for share in shares)
+    return [_numbered(step, number, count) for number, step in enumerate(made, 1) if step]
+
+
+def _numbered(step: Step, number: int, count: int) -> Step:
+    if not isinstance(step.title, str) or "{number}" not in step.title:
+        return step
+    said = Said(step.title, number=Amount(number, "whole"), count=Amount(count, "whole"))
+    return step.model_copy(update={"title": said})
+
+
+def _step(
+    template: StepTemplate, procedure: Procedure, doses: tuple[Dose, ...], water: WaterAccount, part: float
+) -> Step | None:
+    """Size one step, or its part [-] of what it adds; None where all it would add is not in this mix."""
     parts: list[StepDose] = []
     water_l = 0.0
     for add in template.adds:
-        share = procedure.share_of(add)
         if add.of == "water":
+            share = _water_share(add, procedure, water) * part
             litres = water.pour.target * share
             water_l += litres
             parts.append(StepDose(material_key="water", share=share, batch_kg=litres, solid_l=litres))
             if water.ice_kg > 0 and add.share != "hold back":
                 parts.append(StepDose(material_key=ICE, share=1.0, batch_kg=water.ice_kg, solid_l=water.ice_kg))
+            continue
+        share = procedure.share_of(add) * part
         parts += [
             StepDose(material_key=d.material_key, share=share, batch_kg=d.batch_kg * share, solid_l=d.solid_l * share)
             for d in doses
-            if d.role == add.of
+            if add.takes(d.material_key, d.role)
         ]
     if template.adds and not parts:
         return None
+    powder_kg = math.fsum(d.dry_kg for d in doses if d.role in BINDERS)
+    heavy = 0 < template.heavy_kg < powder_kg
     return Step(
         kind=template.kind,
         title=title(template.title, [d.name for d in doses if any(p.material_key == d.material_key for p in parts)]),
         detail=template.detail,
-        seconds=template.seconds,
+        seconds=template.heavy_seconds if heavy else template.seconds,
         doses=tuple(parts),
         water_l=water_l,
+    )
+
+
+def _water_share(add: Addition, procedure: Procedure, water: WaterAccount) -> float:
+    """Share of the pour [-] that goes in with an addition."""
+    if procedure.first_to == "share" or add.share == "all" or water.pour.target <= 0:
+        return procedure.share_of(add)
+    return (water.first_l if add.share == "first" else water.hold_back_l) / water.pour.target
+
+
+def _by_hand(procedure: Procedure, steps: tuple[Step, ...], volume_l: float) -> tuple[Step, ...]:
+    """Let the turning of a small load by hand take less than that of a full tray."""
+    if procedure.hand_l <= 0:
+        return steps
+    part = min(max(volume_l / procedure.hand_l, LEAST_HAND), 1.0)
+    return tuple(
+        step.model_copy(update={"seconds": round(step.seconds * part / _QUARTER_MIN) * _QUARTER_MIN})
+        if step.kind == "mix"
+        else step
+        for step in steps
     )
 
 

@@ -52,6 +52,7 @@ def limits(
     working_life_min: float,
     place_l_min: float | None,
     most_water_share: float | None = None,
+    most_packs: tuple[float, float] | None = None,
 ) -> tuple[Limit, ...]:
     """List what bounds one load.
 
@@ -62,6 +63,7 @@ def limits(
     loose_m3_per_m3 : loose volume of the dry materials per m³ of fresh mix [-]
     working_life_min : working life of the mix [min]
     place_l_min : how fast the mix is placed [L/min], if known
+    most_packs : packs that label and practice put into this mixer at most, and the volume of one [m³], if they say
     most_water_share : how full of water the vessel may be before the powder goes in [-], if that is bound
 
     Returns
@@ -80,6 +82,7 @@ def limits(
         _carried(mixer, mixer.max_kg, proportions.fresh_kg_m3) if mixer.max_kg is not None else None,
         _watered(mixer, gross_l, most_water_share, proportions.water.target) if most_water_share is not None else None,
         _placed(place_l_min, working_life_min) if place_l_min is not None else None,
+        _by_practice(*most_packs) if most_packs is not None else None,
     )
     return tuple(limit for limit in found if limit is not None)
 
@@ -153,6 +156,16 @@ def _placed(place_l_min: float, working_life_min: float) -> Limit:
     )
 
 
+def _by_practice(packs: float, pack_m3: float) -> Limit:
+    return _limit(
+        mark("packs that mix through in it"),
+        mark("Largest load by packs"),
+        mark("most packs × volume of one"),
+        (Given("most packs", packs, ""), Given("volume of one", pack_m3, "m³")),
+        packs * pack_m3,
+    )
+
+
 def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, divide: Divide) -> tuple[Split, ...]:
     """Divide an order in every way the bags and the mixer permit.
 
@@ -176,16 +189,7 @@ def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, div
     Plain arithmetic.
     """
     if order_m3 / largest_m3 > MOST_LOADS:
-        raise LoadError(
-            Fault(
-                Code.TOO_MANY,
-                Said("That would be {n} loads of this mixer.", n=Amount(math.ceil(order_m3 / largest_m3), "whole")),
-                "Check the measures, choose a bigger mixer, or have it delivered ready-mixed.",
-                "mixer",
-                order_m3 / largest_m3,
-                MOST_LOADS,
-            )
-        )
+        raise _too_many(order_m3 / largest_m3)
     found: list[Split] = []
     if bags_per_m3 is not None:
         found += _by_bags("whole_bags", order_m3, largest_m3, bags_per_m3, 1.0)
@@ -200,7 +204,23 @@ def splits(order_m3: float, largest_m3: float, bags_per_m3: float | None, *, div
         volumes = (largest_m3,) * full + ((rest,) if count > full else ())
         if count > 1:
             found.append(_split("fewest", volumes, order_m3, largest_m3, bags_per_m3))
-    return tuple(found)
+    few = tuple(split for split in found if len(split.volumes_m3) <= MOST_LOADS)
+    if found and not few:
+        raise _too_many(min(len(split.volumes_m3) for split in found))
+    return few
+
+
+def _too_many(loads: float) -> LoadError:
+    return LoadError(
+        Fault(
+            Code.TOO_MANY,
+            Said("That would be {n} loads of this mixer.", n=Amount(math.ceil(loads), "whole")),
+            "Check the measures, choose a bigger mixer, or have it delivered ready-mixed.",
+            "mixer",
+            loads,
+            MOST_LOADS,
+        )
+    )
 
 
 def _by_bags(strategy: Strategy, order_m3: float, largest_m3: float, bags_m3: float, unit: float) -> list[Split]:

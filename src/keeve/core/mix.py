@@ -1,12 +1,12 @@
 """A mix: what it is for, how it is stated, and all a person needs to know to make it well."""
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Material
-from keeve.core.procedure import Procedure
+from keeve.core.procedure import Procedure, StepTemplate
 from keeve.core.proportions import AnyBasis
 from keeve.core.quantities import Mass, Minutes, Temperature, Waste
 from keeve.core.said import Words
@@ -60,13 +60,57 @@ class Target(Frozen):
     source: Words
 
 
+class Way(Frozen):
+    """One answer to a question of a school, and what it changes; empty for what Keeve does anyway."""
+
+    key: str
+    name: Words
+    says: Words = ""
+    """What it changes, for the ticket."""
+    waste_percent: Waste | None = None
+    by_scale: bool = False
+    """Whether everything goes by the scale."""
+    life_factor: float = Field(1.0, gt=0, le=2)
+    mix_factor: float = Field(1.0, gt=0, le=3)
+    """Times the seconds of every step of mixing."""
+    rest: Literal["", "none", "again"] = ""
+    """Whether the rest and the mixing after it are left out, or put in."""
+    before: StepTemplate | None = None
+    mix: StepTemplate | None = None
+    """In the place of the first step of mixing."""
+    after: StepTemplate | None = None
+    instead: dict[str, Procedure] = {}
+    """Procedures in the place of others, by the key of those."""
+    late_water: LateWater | None = None
+    takes: str = ""
+    """Mix of the catalogue whose statement and steps it takes."""
+    basis: AnyBasis | None = None
+    procedures: dict[MixerKind, Procedure] = {}
+
+
 class School(Frozen):
     """A question good practitioners answer differently, with the answer Keeve starts from."""
 
+    key: str
     question: Words
-    ways: tuple[Words, ...] = Field(min_length=2)
-    default: Words
+    ways: tuple[Way, ...] = Field(min_length=2)
+    default: str
+    """Key of the way that Keeve goes."""
     why: Words
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_sentences(cls, given: Any) -> Any:
+        """Read a school of before, when its ways were sentences that changed nothing."""
+        if not isinstance(given, dict) or "key" in given:
+            return given
+        ways = [{"key": str(i), "name": way} for i, way in enumerate(given.get("ways") or ())]
+        own = {"key": "default", "name": given.get("default", "")}
+        return given | {"key": str(given.get("question", ""))[:40], "ways": [own, *ways], "default": "default"}
+
+    def way(self, key: str) -> Way | None:
+        """Find a way by its key."""
+        return next((way for way in self.ways if way.key == key), None)
 
 
 class MixingTime(Frozen):
@@ -99,8 +143,12 @@ class Mix(Frozen):
     targets: tuple[Target, ...] = ()
     mixing_times: dict[MixerKind, MixingTime] = {}
     schools: tuple[School, ...] = ()
-    other_late_water: dict[str, LateWater] = {}
-    """The rule of other schools about water after mixing, by what the school says."""
+    by_scale: bool = False
+    """Whether all of it goes by the scale, by choice."""
+    says: tuple[Words, ...] = ()
+    """What the schools that were chosen changed."""
+    most_packs: dict[str, float] = {}
+    """Packs that go into a load at most, by mixer: label and practice."""
     standard: Standard | None = None
     """The row of a standard's proportion table it keeps to."""
     source: Words

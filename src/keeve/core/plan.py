@@ -214,18 +214,16 @@ def plan(request: PlanRequest) -> Plan:
 
 def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Plan:
     mix = request.mix
-    loose = loose_m3_per_m3(proportions, request.heaps)
-    life_min, water_share = mix.working_life_min, mix.basis.water_share()
-    bound = limits(proportions, request.mixer, loose, life_min, request.place_l_min, water_share)
-    largest = min(bound, key=lambda limit: limit.volume_m3)
     bags_m3 = _bags_per_m3(mix, proportions)
+    bound = _bounds(request, proportions, bags_m3)
+    largest = min(bound, key=lambda limit: limit.volume_m3)
     left_m3 = need.order_m3 - request.already_m3
     if left_m3 <= _NOTHING_M3:
         raise LoadError(Fault(Code.TOO_SMALL, "Everything on the list is filled already.", "Add to the list."))
     found = splits(left_m3, largest.volume_m3, bags_m3, divide=mix.basis.divide)
     chosen, reason = _choose(request, found, largest, bags_m3)
     cards, loads = _deal(request, proportions, chosen)
-    count_of = [sum(1 for load in loads if load.card == i) for i in range(len(cards))]
+    count_of = _count_of(loads, len(cards))
     ratios = judged(proportions)
     return Plan(
         core_version=__version__,
@@ -249,9 +247,22 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         more_water_us=_too_much(mix, proportions, cards[0], US_JUG_STEPS_L),
         batch_temperature=of_card(cards[0], request.temperatures) if request.temperatures else None,
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
-        warnings=(*_first_warnings(request), *_warnings(mix, proportions, ratios, chosen, cards)),
+        warnings=(*mix.says, *_first_warnings(request), *_warnings(mix, proportions, ratios, chosen, cards)),
         order_working=order_working(need),
     )
+
+
+def _bounds(request: PlanRequest, proportions: Proportions, bags_m3: float | None) -> tuple[Limit, ...]:
+    mix, mixer = request.mix, request.mixer
+    loose = loose_m3_per_m3(proportions, request.heaps)
+    packs = (mix.most_packs[mixer.key], 1 / bags_m3) if bags_m3 and mixer.key in mix.most_packs else None
+    life_min, water_share = mix.working_life_min, mix.basis.water_share()
+    return limits(proportions, mixer, loose, life_min, request.place_l_min, water_share, packs)
+
+
+def _count_of(loads: tuple[Load, ...], cards: int) -> list[int]:
+    """Count the loads of each card."""
+    return [sum(1 for load in loads if load.card == i) for i in range(cards)]
 
 
 def _first_warnings(request: PlanRequest) -> list[Words]:

@@ -19,6 +19,14 @@ class Addition(Frozen):
     of: Of
     share: float | WaterShare = 1.0
     """Share of the load's dose; of water: the first pour, the hold-back, or all of it."""
+    only: str = ""
+    """Key of the one material of its role that goes in here."""
+    but: str = ""
+    """Key of the one material of its role that does not."""
+
+    def takes(self, key: str, role: str) -> bool:
+        """Whether a material goes in with it."""
+        return role == self.of and (not self.only or key == self.only) and (not self.but or key != self.but)
 
 
 class StepTemplate(Frozen):
@@ -31,6 +39,11 @@ class StepTemplate(Frozen):
     adds: tuple[Addition, ...] = ()
     seconds: int = Field(0, ge=0, le=7200)
     """What the timer runs, from the moment the step begins; 0 is no timer."""
+    heavy_kg: float = Field(0.0, ge=0)
+    heavy_seconds: int = Field(0, ge=0, le=7200)
+    """What it runs where more powder than so much is in the load."""
+    per_pack: bool = False
+    """Whether it is done once for each pack; its title may hold {number} and {count}."""
 
 
 class Procedure(Frozen):
@@ -39,6 +52,10 @@ class Procedure(Frozen):
     key: str
     name: Words
     hold_back_share: float = Field(0.0, ge=0, le=0.6)
+    first_to: Literal["share", "low end"] = "share"
+    """Whether the first water goes up to that share, or up to the lowest water of the mix."""
+    hand_l: float = Field(0.0, ge=0)
+    """Fresh mix for which its times are, where it is turned by hand [L]; a smaller load takes less. 0: by machine."""
     steps: tuple[StepTemplate, ...] = Field(min_length=1)
     source: Words
 
@@ -47,7 +64,8 @@ class Procedure(Frozen):
         sums: dict[str, float] = {}
         for step in self.steps:
             for add in step.adds:
-                sums[add.of] = sums.get(add.of, 0.0) + self.share_of(add)
+                part = f"{add.of}{' ' + add.only if add.only else ''}{' but ' + add.but if add.but else ''}"
+                sums[part] = sums.get(part, 0.0) + self.share_of(add)
         for of, total in sums.items():
             if abs(total - 1) > 1e-6:
                 raise MixError(

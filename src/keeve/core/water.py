@@ -80,6 +80,7 @@ def account(
     admixtures: tuple[AdmixtureDose, ...] = (),
     ice_share: float = 0.0,
     *,
+    first_to_low: bool = False,
     never_past_wettest: bool = False,
 ) -> WaterAccount:
     """Draw up the water account of one load.
@@ -94,6 +95,7 @@ def account(
     mark_l : smallest readable mark of the water jug [L]
     admixtures : what goes into the load and brings water of its own
     ice_share : share of the water to add that goes in as ice [-], 0..1
+    first_to_low : whether the first addition goes up to the lowest water, and no share is kept out
     never_past_wettest : whether nothing is ever added for a heap that may be drier than the wettest
 
     Returns
@@ -128,12 +130,13 @@ def account(
         brought += ice_kg
         pour_target -= ice_kg
     drier_l = 0.0 if never_past_wettest else found.drier_l
-    hold_back = pour_target * hold_back_share
+    low_l = max(free.low - brought, 0.0)
+    hold_back = pour_target - low_l if first_to_low else pour_target * hold_back_share
     return WaterAccount(
         free=free,
         lines=lines,
         brought_l=brought,
-        pour=WaterWindow(max(free.low - brought, 0.0), pour_target, max(free.high + drier_l - brought, 0.0)),
+        pour=WaterWindow(low_l, pour_target, max(free.high + drier_l - brought, 0.0)),
         if_dry_l=drier_l,
         first_l=pour_target - hold_back,
         hold_back_l=hold_back,

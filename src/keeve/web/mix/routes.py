@@ -1,7 +1,7 @@
 """Station 2: the mix and how this job sets it."""
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from keeve.catalogue import Catalogue
 from keeve.core.admixtures import Admixture
 from keeve.core.material import WET_HEAPS, Material
-from keeve.core.mix import Mix
+from keeve.core.mix import Mix, School
 from keeve.core.moisture import heap_water
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.vessels import Container
@@ -56,6 +56,27 @@ def _packs(mix: Mix, reader: Reader) -> list[tuple[str, str]]:
     return packs
 
 
+class AskedWay(NamedTuple):
+    """A question of a school as the form asks it."""
+
+    key: str
+    question: Words
+    why: Words
+    ways: list[tuple[str, Words]]
+    """Keys and names; what Keeve does comes first and stands for nothing typed."""
+    chosen: str
+
+
+def _asked_way(school: School, changes: dict[str, Any]) -> AskedWay:
+    typed = changes.get("schools")
+    chosen = str(typed.get(school.key, "")) if isinstance(typed, dict) else ""
+    if not chosen and school.key == "late water":  # as sheets of before have it
+        chosen = next((way.key for way in school.ways if way.name == changes.get("late_water")), "")
+    first = sorted(school.ways, key=lambda way: way.key != school.default)
+    ways = [("" if way.key == school.default else way.key, way.name) for way in first]
+    return AskedWay(school.key, school.question, school.why, ways, chosen)
+
+
 def first_gauge(shelf: Catalogue, typed: list[Any]) -> Container:
     """Return the measure that is weighed: the one chosen for the job, else the first of the shelf."""
     chosen = typed[0] if typed and isinstance(typed[0], str) else ""
@@ -79,7 +100,7 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         families=families(own_rows(shelf, reader), reader),
         heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
         looks=LOOKS,
-        late_water=[(words, put(words, reader)) for words in chosen.other_late_water] if chosen else [],
+        schools=[_asked_way(school, changes) for school in chosen.schools] if chosen else [],
         asked=asked,
         sands=finenesses(book, shelf) if any(one.path == "changes.fineness_modulus" for one in asked) else [],
         by_volume=[m for m in materials if m.role == "cement"] if chosen and chosen.basis.by_volume else [],

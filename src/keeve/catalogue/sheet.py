@@ -102,7 +102,7 @@ class JobSheet(Frozen):
     """By material key: what the first of the gauges weighs, filled with it and struck."""
     ice_percent: Share | None = None
     """How much of the water to add goes in as ice, by mass."""
-    temperatures: MaterialTemperatures | None = None
+    temperatures: Annotated[MaterialTemperatures | None, BeforeValidator(lambda given: given or None)] = None
     """How warm water, aggregate and binder are."""
     ratio_cap: Ratio | None = None
     """Water to cementitious that may never be passed."""

@@ -105,6 +105,8 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         sands=finenesses(book, shelf) if any(one.path == "changes.fineness_modulus" for one in asked) else [],
         by_volume=[m for m in materials if m.role == "cement"] if chosen and chosen.basis.by_volume else [],
         gauge=first_gauge(shelf, full_sheet(store.sheet(job))["gauges"]).short,
+        pack_of=chosen.bagged().name if chosen else "",
+        cooled=any(m.role in ("cement", "premix") for m in materials),
         has_cement=any(m.role == "cement" for m in materials),
         admixtures=[
             ("", t(reader, "none")),

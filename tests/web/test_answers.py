@@ -20,9 +20,9 @@ def ask(client: TestClient, view: str, sheet: dict[str, Any]) -> tuple[str, list
 def test_a_refused_mixer_leaves_no_ticket_on_the_page(client: TestClient) -> None:
     text, faults = ask(client, "loads", {"shapes": [slab()], "mix": "screed-semi-dry", "mixer": "drum-site"})
     assert "No ticket as it stands." in text
-    assert "is not mixed in this" in text
     assert "Water to pour" not in text
     assert [fault["field"] for fault in faults] == ["mixer"]
+    assert "is not mixed in this" in faults[0]["sentence"]
 
 
 def test_an_unfinished_shape_does_not_hide_the_others(client: TestClient) -> None:

@@ -3,7 +3,10 @@
 from typing import Any, NamedTuple
 
 from keeve.core.takeoff.need import Need, take_off
+from keeve.core.takeoff.sureness import sureness
 from keeve.web.measure.drawn import drawn
+from keeve.web.measure.take_off import named
+from keeve.words.reader import Reader
 
 
 class SoFar(NamedTuple):
@@ -15,6 +18,17 @@ class SoFar(NamedTuple):
     """Those in `need`, in its order."""
     of: int
     """How many are on the list."""
+
+
+def so_far_values(typed: Any, reader: Reader) -> dict[str, Any]:
+    """Return what the answer shows of a sheet that cannot be planned yet."""
+    found = so_far(typed)
+    return {
+        "found": found,
+        "sure": sureness(found.shapes) if found.shapes else None,
+        "as_loads": lambda _: "",
+        "named": lambda doubt: named(found.shapes, doubt, reader),
+    }
 
 
 def so_far(typed: Any) -> SoFar:

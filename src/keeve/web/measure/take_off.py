@@ -4,6 +4,7 @@ from typing import Any
 
 from keeve.core.plan import Plan, PlanRequest
 from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.takeoff import Shape
 from keeve.core.takeoff.reach import Reach, reach
 from keeve.core.takeoff.sureness import Doubt, sureness
 from keeve.web.measure.forms import label_of, title_of
@@ -18,15 +19,15 @@ def measured_values(request: PlanRequest, plan: Plan, reader: Reader) -> dict[st
         "sure": sureness(request.shapes),
         "far": how_far(request, plan),
         "as_loads": lambda volume_m3: as_loads(volume_m3, plan),
-        "named": lambda doubt: named(request, doubt, reader),
+        "named": lambda doubt: named(request.shapes, doubt, reader),
     }
 
 
-def named(request: PlanRequest, doubt: Doubt, reader: Reader) -> str:
+def named(shapes: tuple[Shape, ...], doubt: Doubt, reader: Reader) -> str:
     """Say which measure of which shape is meant."""
-    shape = request.shapes[doubt.shape]
+    shape = shapes[doubt.shape]
     measure = put(label_of(shape.kind, doubt.field), reader)
-    if len(request.shapes) == 1 and not shape.note:
+    if len(shapes) == 1 and not shape.note:
         return measure
     return t(reader, "{measure} ({shape})", measure=measure, shape=shape.note or title_of(shape.kind))
 

@@ -12,7 +12,7 @@ from keeve.store.crew_store import CrewStore, merge_sheet
 from keeve.store.tables import JobRow
 from keeve.web.deps import AtDesk, Shelf, View, get_reader, shelf_for
 from keeve.web.faults import fault_rows
-from keeve.web.measure.so_far import so_far
+from keeve.web.measure.so_far import so_far_values
 from keeve.web.measure.take_off import measured_values
 from keeve.web.render import page
 from keeve.web.security import OwnPage
@@ -72,7 +72,7 @@ def station_page(
     typed = store.sheet(job)
     tried = more.pop("tried", None) or try_plan(typed, shelf)
     rows = _rows(station, tried, get_reader(request))
-    template, part = _answer(station, tried, typed, rows)
+    template, part = _answer(station, tried, typed, get_reader(request))
     values = {
         "answer_template": template,
         "job": job,
@@ -87,13 +87,13 @@ def station_page(
     )
 
 
-def _answer(station: View, tried: Tried, typed: Any, rows: list[dict[str, Any]]) -> tuple[str, dict[str, Any]]:
+def _answer(station: View, tried: Tried, typed: Any, reader: Reader) -> tuple[str, dict[str, Any]]:
     """Choose the template of a station's answer, and what a sheet that cannot be planned shows in its place."""
     if tried.plan is not None:
         return f"{station}/answer.html", {}
     if station == "measure":
-        return "measure/so_far.html", {"found": so_far(typed)}
-    return "shared/refused.html", {"faults": rows}
+        return "measure/so_far.html", so_far_values(typed, reader)
+    return "shared/refused.html", {}
 
 
 def _rows(station: View, tried: Tried, reader: Reader) -> list[dict[str, Any]]:
@@ -110,7 +110,7 @@ def station_answer(
     reader = get_reader(request)
     tried = try_plan(sheet, shelf_for(request, sheet))
     rows = _rows(view, tried, reader)
-    template, more = _answer(view, tried, sheet, rows)
+    template, more = _answer(view, tried, sheet, reader)
     drawn = page(request, template, **(answer_values(view, tried, job_id, reader) | more))
     return {"answer": bytes(drawn.body).decode(), "faults": rows, "whole": tried.plan is not None}
 

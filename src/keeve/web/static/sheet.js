@@ -117,7 +117,7 @@
         if (this.request !== mine) return;
         if (said.answer !== undefined) this.root.querySelector("[data-answer]").innerHTML = said.answer;
         this.showFaults(said.faults);
-        if (said.answer !== undefined) this.stale = false;
+        this.stale = said.answer === undefined && said.faults.length > 0;
       } catch (error) {
         if (error.name !== "AbortError") this.kept = t("No answer just now. What you entered stays; it tries again.");
         if (error.name !== "AbortError") setTimeout(() => this.ask(), TRY_AGAIN_MS);
@@ -146,7 +146,6 @@
     },
 
     showFaults(faults) {
-      this.stale = faults.length > 0;
       for (const spot of this.root.querySelectorAll("[data-fault-for]")) {
         spot.hidden = true;
         spot.textContent = "";

@@ -128,3 +128,28 @@ def test_the_book_can_be_used_without_seeing_it(
     found = page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa']})")
     assert [(v["id"], [n["html"][:120] for n in v["nodes"]][:3]) for v in found["violations"]] == []
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth + 1"), "the page is wider than the screen"
+
+
+def test_a_mix_is_found_by_the_words_of_the_trade(open_page: Opener) -> None:
+    page = open_page("/book")
+    field = page.get_by_label("Find by use or name")
+
+    def shown() -> list[str]:
+        return [row.inner_text().split("\n")[0] for row in page.locator("[data-found]:visible").all()]
+
+    for typed, name in (
+        ("fence posts", "Bagged concrete, 60 lb"), ("driveways", "Concrete, designed"), ("molds", "Casting plaster at 70"),
+        ("Mould", "Casting plaster at 70"), ("countertops", "High-strength self-consolidating"),
+        ("hempcrete", "Hemp-lime, wall"), ("tuckpointing", "Hydraulic lime mortar 1 : 2½"), ("tile bed", "Dry-pack 1 : 3"),
+        ("harl", "Base coat C, first coat"), ("stucco", "One-coat fibre stucco"), ("chimneys", "Cement–lime mortar type N"),
+    ):  # fmt: skip
+        field.fill(typed)
+        assert name in shown(), typed
+    field.fill("stuco")
+    nearest = page.locator("[data-nearest]")
+    expect(nearest).to_contain_text("Nothing by that word; nearest are:")
+    expect(nearest).to_contain_text("stucco")
+    assert shown() == []
+    field.fill("")
+    expect(nearest).to_be_hidden()
+    assert len(shown()) > 40

@@ -205,3 +205,23 @@ def test_a_strength_may_be_typed_in_psi(typed: str, mean: float) -> None:
     found = resolve(sheet(mix="concrete-designed", changes={"mean_mpa": typed}), CATALOGUE)
     assert isinstance(found.mix.basis, Designed)
     assert found.mix.basis.aim_mpa() == pytest.approx(mean, rel=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("word", "mix"),
+    [
+        ("fence", "concrete-bag-60lb"), ("post", "concrete-1-2-4"), ("driveway", "concrete-designed"),
+        ("countertop", "thin-panel"), ("worktop", "thin-panel"), ("hempcrete", "hemp-lime-wall"),
+        ("skim", "finish-plaster"), ("tuckpoint", "lime-pointing-1-2-5"), ("repoint", "c270-o"),
+        ("tile bed", "dry-pack-1-3"), ("mold", "casting-plaster-70"), ("mould", "casting-plaster-70"),
+        ("render", "stucco-base"), ("harl", "c926-c-first"), ("screed", "screed-semi-dry"), ("topping", "overlay"),
+        ("grout", "c476-fine"), ("chimney", "c270-n"),
+    ],
+)  # fmt: skip
+def test_a_mix_is_found_by_the_words_of_the_trade(word: str, mix: str) -> None:
+    assert word in CATALOGUE.found_by[mix]
+
+
+def test_stucco_finds_all_of_it() -> None:
+    coats = {key for key in CATALOGUE.mixes if key.startswith("c926")} | {"stucco-base", "one-coat-stucco", "base-coat"}
+    assert {key for key, words in CATALOGUE.found_by.items() if "stucco" in words} >= coats

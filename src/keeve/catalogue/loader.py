@@ -31,6 +31,8 @@ class Catalogue:
     containers: dict[str, Container]
     admixtures: dict[str, Admixture]
     envelopes: dict[str, Envelope]
+    found_by: dict[str, tuple[str, ...]]
+    """Words of the trade by which each mix is looked for, besides its name and use."""
 
     def with_own(self, mixes: tuple[Mix, ...], admixtures: tuple[Admixture, ...]) -> "Catalogue":
         """Return the catalogue with a crew's own mixes and admixtures before those that ship."""
@@ -223,6 +225,14 @@ def _mixes(shelves: _Shelves) -> dict[str, Mix]:
     return {key: _taken(mix, mixes) for key, mix in mixes.items()}
 
 
+def _found_by(rows: list[Record], mixes: set[str]) -> dict[str, tuple[str, ...]]:
+    found: dict[str, tuple[str, ...]] = dict.fromkeys(sorted(mixes), ())
+    for row in rows:
+        for key in row["mixes"]:
+            found[_look_up(dict.fromkeys(mixes, key), key, "mix")] += tuple(row["words"])
+    return found
+
+
 @cache
 def load_catalogue() -> Catalogue:
     """Load and check the whole catalogue.
@@ -251,6 +261,7 @@ def load_catalogue() -> Catalogue:
             k: Admixture.model_validate(_sourced(r)) for k, r in _keyed(_read("admixtures")["admixture"]).items()
         },
         mixes=_mixes(shelves),
+        found_by=_found_by(_read("finding")["word"], set(_keyed(_read("mixes")["mix"]))),
         mixers={k: Mixer.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["mixer"]).items()},
         containers={k: Container.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["container"]).items()},
     )

@@ -235,7 +235,7 @@ def _stretches(card: TicketCard) -> list[_Stretch]:
         else ("brought", _brought_words(card), brought, 0.0, brought),
         ("first", first, water.first_l, brought, poured),
         ("held", mark("hold back"), water.hold_back_l, poured, poured + water.hold_back_l),
-        ("dry", mark("if the heap is dry"), water.if_dry_l, brought + water.pour.target, _top(card, water.if_dry_l)),
+        ("dry", mark("if dry"), water.if_dry_l, brought + water.pour.target, _top(card, water.if_dry_l)),
     ]
     notches = (
         ("target", mark("target"), brought + water.pour.target),

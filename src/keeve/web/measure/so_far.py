@@ -2,6 +2,7 @@
 
 from typing import Any, NamedTuple
 
+from keeve.core.errors import Fault, TradeError
 from keeve.core.takeoff.need import Need, take_off
 from keeve.core.takeoff.sureness import sureness
 from keeve.web.measure.drawn import drawn
@@ -18,6 +19,20 @@ class SoFar(NamedTuple):
     """Those in `need`, in its order."""
     of: int
     """How many are on the list."""
+
+
+def shape_faults(typed: Any) -> list[Fault]:
+    """Find the shapes whose measures cannot be true together, also where something else keeps the sheet from a plan."""
+    shapes = typed.get("shapes") if isinstance(typed, dict) else None
+    found: list[Fault] = []
+    for index, one in enumerate(drawn(shapes if isinstance(shapes, list) else [], "sand")):
+        if not one.wrong or one.shape.off:
+            continue
+        try:
+            one.shape.volume()
+        except TradeError as error:
+            found += [fault.under(f"shapes.{index}") for fault in error.faults]
+    return found
 
 
 def so_far_values(typed: Any, reader: Reader) -> dict[str, Any]:

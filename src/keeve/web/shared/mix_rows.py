@@ -19,6 +19,8 @@ class MixRow(NamedTuple):
     use: str
     suits: str
     """Keys of the mixers it is mixed in."""
+    words: str
+    """Words of the trade by which it is found besides, one to a stroke."""
 
 
 class MixFamily(NamedTuple):
@@ -29,8 +31,9 @@ class MixFamily(NamedTuple):
 
 
 def _row(mix: Mix, shelf: Catalogue, reader: Reader) -> MixRow:
+    words = "|".join(shelf.found_by.get(mix.key, ()))
     suits = " ".join(mixer.key for mixer in shelf.mixers_for(mix))
-    return MixRow(mix.key, mix.family, put(mix.name, reader), put(mix.use, reader), suits)
+    return MixRow(mix.key, mix.family, put(mix.name, reader), put(mix.use, reader), suits, words)
 
 
 @lru_cache(maxsize=32)

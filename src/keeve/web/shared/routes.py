@@ -12,7 +12,7 @@ from keeve.store.crew_store import CrewStore, merge_sheet
 from keeve.store.tables import JobRow
 from keeve.web.deps import AtDesk, Shelf, View, get_reader, shelf_for
 from keeve.web.faults import fault_rows
-from keeve.web.measure.so_far import so_far_values
+from keeve.web.measure.so_far import shape_faults, so_far_values
 from keeve.web.measure.take_off import measured_values
 from keeve.web.render import page
 from keeve.web.security import OwnPage
@@ -71,7 +71,7 @@ def station_page(
     """Show a station with the sheet as typed and the answer to it."""
     typed = store.sheet(job)
     tried = more.pop("tried", None) or try_plan(typed, shelf)
-    rows = _rows(station, tried, get_reader(request))
+    rows = _rows(station, tried, typed, get_reader(request))
     template, part = _answer(station, tried, typed, get_reader(request))
     values = {
         "answer_template": template,
@@ -96,10 +96,14 @@ def _answer(station: View, tried: Tried, typed: Any, reader: Reader) -> tuple[st
     return "shared/refused.html", {}
 
 
-def _rows(station: View, tried: Tried, reader: Reader) -> list[dict[str, Any]]:
+def _rows(station: View, tried: Tried, typed: Any, reader: Reader) -> list[dict[str, Any]]:
     """Write the faults of a sheet; one who measures has not chosen a mix yet, and need not be told."""
-    rows = fault_rows(tried.faults, reader)
-    return [row for row in rows if station != "measure" or (row["field"], row["code"]) != ("mix", Code.MISSING)]
+    if station != "measure":
+        return fault_rows(tried.faults, reader)
+    faults = [fault for fault in tried.faults if (fault.field, fault.code) != ("mix", Code.MISSING)]
+    if len(faults) < len(tried.faults):  # then the shapes were not looked at yet
+        faults += shape_faults(typed)
+    return fault_rows(tuple(faults), reader)
 
 
 @router.post("/jobs/{job_id}/answer", name="station_answer")
@@ -109,7 +113,7 @@ def station_answer(
     """Work out a sheet as typed and draw a station's answer, with what is wrong beside it; keeps nothing."""
     reader = get_reader(request)
     tried = try_plan(sheet, shelf_for(request, sheet))
-    rows = _rows(view, tried, reader)
+    rows = _rows(view, tried, sheet, reader)
     template, more = _answer(view, tried, sheet, reader)
     drawn = page(request, template, **(answer_values(view, tried, job_id, reader) | more))
     return {"answer": bytes(drawn.body).decode(), "faults": rows, "whole": tried.plan is not None}

@@ -19,25 +19,56 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
 });
 
+// Singular and plural, British and US: posts find post, moulds find mold.
+const stem = (word) => word.replace(/ies$/, "y").replace(/(ch|sh|x|ss)es$/, "$1").replace(/([^s])s$/, "$1").replace(/ou/g, "o");
+const stems = (text) => text.toLowerCase().split(/[^\p{L}\p{N}½¼¾]+/u).filter(Boolean).map(stem);
+
+// How many letters apart two words are.
+function apart(one, other) {
+  let row = Array.from({ length: other.length + 1 }, (_, i) => i);
+  for (let i = 1; i <= one.length; i += 1) {
+    const next = [i];
+    for (let j = 1; j <= other.length; j += 1) {
+      next.push(Math.min(row[j] + 1, next[j - 1] + 1, row[j - 1] + (one[i - 1] === other[j - 1] ? 0 : 1)));
+    }
+    row = next;
+  }
+  return row[other.length];
+}
+
 for (const field of document.querySelectorAll("[data-find]")) {
   const list = document.querySelector(field.dataset.find);
+  if (!list) continue;
+  const told = field.closest(".find").querySelector("[data-nearest]");
+  const rows = [];
+  let heading = "";
+  for (const row of list.children) {
+    if ("family" in row.dataset) heading = row.textContent;
+    if (!("found" in row.dataset)) continue;
+    const said = row.dataset.words ? row.dataset.words.split("|") : [];
+    rows.push({ row, words: stems(`${heading} ${row.textContent} ${said.join(" ")}`), said });
+  }
+  const known = [...new Set(rows.flatMap(({ said }) => said))];
+  const nearest = (typed) => {
+    const wanted = stems(typed).join(" ");
+    const ranked = known.map((word) => [apart(wanted, stems(word).join(" ")) / Math.max(wanted.length, word.length), word]);
+    return ranked.sort((x, y) => x[0] - y[0] || x[1].localeCompare(y[1])).slice(0, 3).map(([, word]) => word);
+  };
   const find = () => {
-    const wanted = field.value.trim().toLowerCase().split(/\s+/);
-    let heading = null;
-    let shownBelow = 0;
-    const close = () => { if (heading) heading.hidden = shownBelow === 0; };
-    for (const row of list.children) {
-      if ("family" in row.dataset) {
-        close();
-        heading = row;
-        shownBelow = 0;
-      } else if ("found" in row.dataset) {
-        const words = `${heading.textContent} ${row.textContent}`.toLowerCase();
-        row.hidden = !wanted.every((word) => words.includes(word));
-        if (!row.hidden) shownBelow += 1;
-      }
+    const wanted = stems(field.value);
+    const empty = wanted.length === 0;
+    let any = false;
+    for (const { row, words } of rows) {
+      row.hidden = !empty && !wanted.every((part) => words.some((word) => word.startsWith(part)));
+      any = any || !row.hidden;
     }
-    close();
+    let below = null;
+    for (const row of list.children) {
+      if ("family" in row.dataset) { below = row; below.hidden = true; }
+      else if (below && "found" in row.dataset && !row.hidden) below.hidden = false;
+    }
+    told.hidden = any;
+    if (!any) told.textContent = told.dataset.nearest.replace("{words}", nearest(field.value).join(", "));
   };
   field.addEventListener("input", find);
   if (field.value) find(); // typed before this script was there

@@ -177,6 +177,10 @@ BY_STONE = {20.0: {"severe": 6.0, "none": 2.0}}  # ACI 211.1-91, table 6.3.3 at 
 
 def again(working: Working) -> float:
     formula = working.formula if isinstance(working.formula, str) else working.formula.msg
+    if formula == "Σ net × (1 + waste) + what is left":
+        return again(working.model_copy(update={"formula": "Σ net × (1 + waste)", "given": working.given[:-1]})) + (
+            working.given[-1].value
+        )
     if formula == "Σ net × (1 + waste)":  # the allowance stands in the name of each line
         wastes = [dict(g.name.values)["waste"].value for g in working.given if isinstance(g.name, Said)]
         return sum(g.value * (1 + w / 100) for g, w in zip(working.given, wastes, strict=True))

@@ -87,6 +87,8 @@ class JobSheet(Frozen):
     place: str = Field("", max_length=120)
     shapes: tuple[Shape, ...] = Field(min_length=1, max_length=200)
     waste_percent: Waste | None = None
+    residue_l: Annotated[Volume, Field(le=2000)] | None = None
+    """What stays in mixer and pump at the end."""
     mix: Annotated[
         Annotated[str, Field(max_length=80), Tag(":name")] | Annotated[Mix, Tag(":own")], Discriminator(_by_name)
     ]
@@ -167,6 +169,7 @@ def changed_mix(mix: Mix, changes: dict[str, Any]) -> Mix:
         read = _BesidesBasis.model_validate(besides)
         mix = with_schools(mix, read.schools | _late_way(mix, read.late_water))
         basis = changed_basis(mix.basis, typed, {m.key: m for m in mix.materials()}, mix.name)
+        basis = basis.for_job(mix.basis, typed)
     except (MixError, ValidationError) as error:
         faults = error.faults if isinstance(error, MixError) else faults_of(error)
         raise MixError(*(fault.under("changes") for fault in faults)) from error
@@ -226,6 +229,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
     return PlanRequest(
         shapes=sheet.shapes,
         waste_percent=sheet.waste_percent,
+        residue_l=sheet.residue_l,
         mix=mix,
         moisture_percent=_heaps(sheet.moisture_percent, "moisture_percent", mix, catalogue),
         bulking_percent=_heaps(sheet.bulking_percent, "bulking_percent", mix, catalogue),

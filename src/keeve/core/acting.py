@@ -152,9 +152,12 @@ def _latex(before: _Acted, wanted: Wanted, bag_kg: float | None) -> _Acted:
     made, label = before.proportions, wanted.admixture
     base = math.fsum(c.dry_kg_m3 for c in made.constituents if c.material.role in CEMENTITIOUS)
     try:
-        litres = to_ml_per_100kg(wanted.amount, wanted.unit, label.density_kg_l, bag_kg) / 1000 * base / 100
+        litres = (
+            to_ml_per_100kg(wanted.amount, wanted.unit, label.density_kg_l, bag_kg, label.pack_kg) / 1000 * base / 100
+        )
     except MixError:
         return before  # the dose itself is refused where it is worked out, beside its field
+    litres = per_100kg / 1000 * base / 100
     polymer_kg = litres * label.density_kg_l * label.solids_percent / 100
     room = 1 - made.air - made.admixture_m3
     # The dose follows the cement, and the cement shrinks to make room for it: k (room + p) = room.

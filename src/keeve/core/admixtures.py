@@ -11,7 +11,7 @@ from keeve.core.proportions import Proportions
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.units import GAL_L, LB_KG
 
-DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag"]
+DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag", "g/bag", "packs/bag"]
 When = Literal["in the water", "last", "in the dry", "with the sand"]
 ML_PER_100KG: Final = (GAL_L / 128 * 1000) / LB_KG
 """One US fl oz to a US cwt of 100 lb, in mL to 100 kg: 65.198."""
@@ -23,7 +23,11 @@ _UNITS: Final[dict[str, DoseUnit]] = {
     "ml/100kg": "mL/100 kg",
     "floz/cwt": "fl oz/cwt",
     "ml/bag": "mL/bag",
+    "g/bag": "g/bag",
+    "pack/bag": "packs/bag",
+    "packs/bag": "packs/bag",
 }
+_BY_BAG: Final[frozenset[DoseUnit]] = frozenset(("mL/bag", "g/bag", "packs/bag"))
 _TYPED: Final = re.compile(r"^(?P<number>\d+(?:[.,]\d+)?)(?P<unit>[a-z%/0-9]*)$")
 
 
@@ -39,6 +43,10 @@ class Admixture(Frozen):
     most: float = Field(gt=0)
     unit: DoseUnit
     """Unit of `least` and `most`."""
+    pack_kg: float = Field(0.0, ge=0, le=50)
+    """Mass of one pack, where it comes in packs for a bag."""
+    never_over_percent: float | None = Field(None, gt=0, le=100)
+    """Of the cementitious: a standard's limit that is refused, not warned of."""
     when: When
     chloride: bool = False
     acts: Literal["", "cuts water", "sets air"] = ""
@@ -78,7 +86,7 @@ class AdmixtureDose(Frozen):
 
 
 def read_dose(text: str) -> tuple[float, DoseUnit]:
-    """Read what a person types for a dose: `0.3 %`, `400 mL/100 kg`, `4 fl oz/cwt`, `120 mL/bag`.
+    """Read what a person types for a dose: `0.3 %`, `400 mL/100 kg`, `4 fl oz/cwt`, `120 mL/bag`, `1 pack/bag`.
 
     Parameters
     ----------
@@ -101,7 +109,7 @@ def read_dose(text: str) -> tuple[float, DoseUnit]:
     """
     plain = text.lower().replace(" ", "").replace("per", "/")
     found = _TYPED.match(plain)
-    hint = mark("Write it like 400 mL/100 kg, 4 fl oz/cwt, 120 mL/bag or 0.3 %.")
+    hint = mark("Write it like 400 mL/100 kg, 4 fl oz/cwt, 120 mL/bag, 1 pack/bag or 0.3 %.")
     if found is None:
         raise MixError(Fault(Code.UNREADABLE, Said("“{typed}” cannot be read as a dose.", typed=text[:40]), hint))
     if not found["unit"]:
@@ -111,15 +119,18 @@ def read_dose(text: str) -> tuple[float, DoseUnit]:
     return float(found["number"].replace(",", ".")), _UNITS[found["unit"]]
 
 
-def to_ml_per_100kg(amount: float, unit: DoseUnit, density_kg_l: float, bag_kg: float | None) -> float:
-    """Bring a dose to millilitres per 100 kg of cementitious.
+def to_ml_per_100kg(
+    amount: float, unit: DoseUnit, density_kg_l: float, bag_kg: float | None, pack_kg: float = 0.0
+) -> float:
+    """Bring a dose to millilitres per 100 kg of cementitious; of a premix, per 100 kg of what is in the bag.
 
     Parameters
     ----------
     amount : dose [in `unit`]
     unit : its unit
     density_kg_l : of the admixture [kg/L]
-    bag_kg : mass of a bag of cement [kg], where the dose counts by the bag
+    bag_kg : mass of a bag of cement, or of the premix [kg], where the dose counts by the bag
+    pack_kg : mass of a pack of the admixture [kg], where it counts by the pack
 
     Returns
     -------
@@ -148,7 +159,10 @@ def to_ml_per_100kg(amount: float, unit: DoseUnit, density_kg_l: float, bag_kg: 
         return amount / density_kg_l * 1000
     if bag_kg is None:
         raise MixError(Fault(Code.MISSING, "A dose by the bag needs to know the bag.", "Give it per 100 kg."))
-    return amount / bag_kg * 100
+    if unit == "mL/bag":
+        return amount / bag_kg * 100
+    grams = amount if unit == "g/bag" else amount * pack_kg * 1000
+    return grams / density_kg_l / bag_kg * 100
 
 
 def water_in_l(volume_l: float, admixture: Admixture, *, by: Literal["mass", "volume"] = "mass") -> float:
@@ -198,9 +212,9 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
     Common practice, no source.
     """
     density = admixture.density_kg_l
-    dose = to_ml_per_100kg(amount, unit, density, bag_kg)
-    low = to_ml_per_100kg(admixture.least, admixture.unit, density, bag_kg)
-    high = to_ml_per_100kg(admixture.most, admixture.unit, density, bag_kg)
+    dose = to_ml_per_100kg(amount, unit, density, bag_kg, admixture.pack_kg)
+    low = to_ml_per_100kg(admixture.least, admixture.unit, density, bag_kg, admixture.pack_kg)
+    high = to_ml_per_100kg(admixture.most, admixture.unit, density, bag_kg, admixture.pack_kg)
     too_large = dose > high and (dose > high * SLIP or low <= dose / 10)
     too_small = dose < low and (dose < low / SLIP or dose * 10 <= high)
     if too_large or too_small:
@@ -233,6 +247,28 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
     return ""
 
 
+def _keep_under(admixture: Admixture, percent: float) -> None:
+    limit = admixture.never_over_percent
+    if limit is None or percent <= limit * (1 + 1e-9):
+        return
+    raise MixError(
+        Fault(
+            Code.OUT_OF_RANGE,
+            Said(
+                "{admixture}: {dose} of the cement is over the {limit} that its standard allows.",
+                admixture=admixture.name,
+                dose=Amount(percent, "%"),
+                limit=Amount(limit, "%"),
+            ),
+            "Take less of it, or a stronger colour.",
+            "",
+            percent,
+            limit,
+            "%",
+        )
+    )
+
+
 def dose(
     admixture: Admixture, amount: float, unit: DoseUnit, cementitious_kg: float, bag_kg: float | None
 ) -> AdmixtureDose:
@@ -258,8 +294,10 @@ def dose(
     ----------
     Plain arithmetic.
     """
+    per_100kg = to_ml_per_100kg(amount, unit, admixture.density_kg_l, bag_kg, admixture.pack_kg)
+    volume_l = per_100kg / 1000 * cementitious_kg / 100
+    _keep_under(admixture, per_100kg / 1000 * admixture.density_kg_l)
     warning = check_range(amount, admixture, bag_kg, unit)
-    volume_l = to_ml_per_100kg(amount, unit, admixture.density_kg_l, bag_kg) / 1000 * cementitious_kg / 100
     liquid = admixture.form == "liquid"
     return AdmixtureDose(
         key=admixture.key,
@@ -283,11 +321,11 @@ def dose_all(
     wanted : admixtures with their doses
     proportions : the mix per m³
     volume_m3 : fresh volume of the load [m³]
-    bag_kg : mass of a bag of cement [kg], or None
+    bag_kg : mass of a bag of cement, or of the premix [kg], or None
 
     Returns
     -------
-    one dose for each, in order
+    one dose for each, in order; a premix does not say how much cement it holds and takes what is dosed by the bag
 
     Raises
     ------
@@ -300,22 +338,35 @@ def dose_all(
     if not wanted:
         return ()
     base = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in CEMENTITIOUS) * volume_m3
-    if base == 0:
-        raise MixError(
-            Fault(
-                Code.REFUSED,
-                "Admixtures are dosed on the cement, and this mix does not say how much it holds.",
-                "A premix brings its own; for lime and plaster follow the label by hand.",
-                "admixtures.0.admixture",
-            )
-        )
+    premix = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role == "premix") * volume_m3
+    by_bag = base == 0 and premix > 0
+    if by_bag:
+        base = premix
     found: list[AdmixtureDose] = []
     for index, one in enumerate(wanted):
+        if base == 0 or (by_bag and (one.unit not in _BY_BAG or one.admixture.unit not in _BY_BAG)):
+            raise MixError(_no_base(index, by_bag=by_bag))
         try:
             found.append(dose(one.admixture, one.amount, one.unit, base, bag_kg))
         except MixError as error:
             raise MixError(*(f.under(f"admixtures.{index}.dose") for f in error.faults)) from None
     return tuple(found)
+
+
+def _no_base(index: int, *, by_bag: bool) -> Fault:
+    if by_bag:
+        return Fault(
+            Code.REFUSED,
+            "A bagged mix does not say how much cement it holds: only packs for a bag can be dosed.",
+            "Take a pack that is made for bags, and write it like 1 pack/bag.",
+            f"admixtures.{index}.admixture",
+        )
+    return Fault(
+        Code.REFUSED,
+        "Admixtures are dosed on the cement, and this mix does not say how much it holds.",
+        "For lime and plaster follow the label by hand.",
+        f"admixtures.{index}.admixture",
+    )
 
 
 def refuse_chloride(wanted: tuple[Wanted, ...], family: str, *, steel: bool) -> None:

@@ -49,6 +49,8 @@ class PlanRequest(Frozen):
     shapes: tuple[Shape, ...] = Field(min_length=1, max_length=200)
     waste_percent: Waste | None = None
     """The job's waste allowance; empty takes the usual one."""
+    residue_l: Volume | None = None
+    """What stays in mixer and pump at the end."""
     mix: Mix
     moisture_percent: dict[str, HeapMoisture] = {}
     """Total moisture of each aggregate by material key."""
@@ -172,7 +174,7 @@ def plan(request: PlanRequest) -> Plan:
     """
     faults: list[Fault] = []
     try:
-        need = take_off(request.shapes, request.waste_percent, request.mix.waste_percent)
+        need = take_off(request.shapes, request.waste_percent, request.mix.waste_percent, request.residue_l or 0.0)
     except TradeError as error:
         faults += error.faults
     mix, mixer = request.mix, request.mixer

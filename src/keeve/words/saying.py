@@ -7,7 +7,7 @@ from keeve.core.card import ADMIXTURE, ICE, title
 from keeve.core.instruments import METRIC_JUG_L, SCALE, SYRINGE, US_JUG_L, jug_steps_l, pour_with, weigh_on
 from keeve.core.mix import Mix, Target
 from keeve.core.procedure import StepTemplate
-from keeve.core.said import ROUND, Amount, Said, Words, many
+from keeve.core.said import ROUND, WHOLE, Amount, Said, Words, many
 from keeve.core.ticket import (
     FillMark,
     StepPart,
@@ -218,6 +218,21 @@ def admixture(given: TicketAdmixture, reader: Reader) -> str:
     if choice.instrument is SYRINGE:
         return t(reader, "{volume} by syringe", volume=volume)
     return t(reader, "{volume} by jug", volume=volume)
+
+
+def admixture_rates(given: TicketAdmixture, card: TicketCard, reader: Reader) -> str:
+    """Say how much of an admixture goes into a cubic metre or yard, and into a bag, beside what the load takes.
+
+    Plain arithmetic.
+    """
+    amount, unit = (given.mass_kg, "kg") if given.volume_l is None else (given.volume_l, "L")
+    per_whole = show(amount / card.volume_m3, f"{unit} in 1 m³", reader)
+    whole = show(WHOLE.value, WHOLE.unit, reader)
+    packs = next((d.packs for d in card.doses if d.packs), None)
+    if packs is None:
+        return t(reader, "{amount} in {whole}", amount=per_whole, whole=whole)
+    per_bag = show(amount / packs, unit, reader)
+    return t(reader, "{amount} in {whole} · {by_bag} for a bag", amount=per_whole, whole=whole, by_bag=per_bag)
 
 
 def water_by(card: TicketCard, ticket: Ticket, reader: Reader) -> str:

@@ -1,6 +1,6 @@
 """The one thing every way of stating a mix is reduced to: kilograms per cubic metre of fresh mix."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, ClassVar, Final, Literal, NamedTuple
 
 from pydantic import model_validator
@@ -263,6 +263,10 @@ class Basis(Frozen):
     def understood(self, typed: dict[str, Any]) -> dict[str, Any]:
         """Return figures as typed with what follows from them: one may stand for another."""
         return typed
+
+    def for_job(self, label: "Basis", typed: Mapping[str, Any]) -> "Basis":  # noqa: ARG002 - for those that need it
+        """Return the mix as one job makes it, from its `label` and what the job typed besides."""
+        return self
 
     def own_bag_kg(self) -> float | None:
         """Mass of the pack the mix itself names [kg]."""

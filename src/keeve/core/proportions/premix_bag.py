@@ -1,6 +1,7 @@
 """Mixes that come complete in a bag: only water is added."""
 
-from typing import ClassVar, Final, Literal
+from collections.abc import Mapping
+from typing import Any, ClassVar, Final, Literal
 
 from pydantic import model_validator
 
@@ -81,6 +82,13 @@ class PremixBag(Basis):
             Asked("water_target_l", target, "water"),
             Asked("water_high_l", high, "water"),
         )
+
+    def for_job(self, label: Basis, typed: Mapping[str, Any]) -> Basis:
+        """Return the bag as one job makes it: with other water than the label's it yields so much more, or less."""
+        if not isinstance(label, PremixBag) or "yield_l" in typed:
+            return self
+        more_l = self.water_target_l - label.water_target_l
+        return self.model_copy(update={"yield_l": label.yield_l + more_l}) if more_l else self
 
     def own_bag_kg(self) -> float:
         """Mass of the bag [kg]."""

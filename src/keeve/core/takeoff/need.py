@@ -1,7 +1,7 @@
 """Adds the shapes up and puts the waste allowance on, once."""
 
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
-from keeve.core.said import Amount, Said, Words, percent
+from keeve.core.said import Amount, Said, Words, mark, percent
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.working import ARITHMETIC, Given, Working
 
@@ -29,6 +29,8 @@ class Need(Frozen):
     items: tuple[NeedItem, ...]
     net_m3: float
     order_m3: float
+    residue_m3: float = 0.0
+    """What stays in mixer and pump, in the order."""
 
     def groups(self) -> dict[str, tuple[float, float]]:
         """Add up each group that has a name: net and order volume [m³]. Plain arithmetic."""
@@ -40,7 +42,9 @@ class Need(Frozen):
         return found
 
 
-def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_percent: float) -> Need:
+def take_off(
+    shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_percent: float, residue_l: float = 0.0
+) -> Need:
     """Add the shapes up.
 
     Parameters
@@ -48,6 +52,7 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
     shapes : things to fill, at least one of them switched on
     waste_percent : the job's waste allowance [%], or None for the usual one
     mix_waste_percent : the usual allowance of the mix [%]
+    residue_l : what stays in mixer and pump [L]
 
     Returns
     -------
@@ -59,7 +64,7 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
 
     Notes
     -----
-    Order volume = Σ count × net × (1 + waste). A shape's own allowance comes first, then the job's, then
+    Order volume = Σ count × net × (1 + waste) + residue. A shape's own allowance comes first, then the job's, then
     the larger of the mix's and the shape's usual ones (work against earth loses more than formwork).
 
     References
@@ -87,7 +92,8 @@ def take_off(shapes: tuple[Shape, ...], waste_percent: float | None, mix_waste_p
     return Need(
         items=tuple(items),
         net_m3=sum(i.net_m3 for i in items),
-        order_m3=sum(i.order_m3 for i in items),
+        order_m3=sum(i.order_m3 for i in items) + residue_l / 1000,
+        residue_m3=residue_l / 1000,
     )
 
 
@@ -133,10 +139,11 @@ def order_working(need: Need) -> Working:
         )
         for i in need.items
     )
+    left = (Given("left in mixer and pump", need.residue_m3, "m³"),) if need.residue_m3 > 0 else ()
     return Working(
         figure="To mix",
-        formula="Σ net × (1 + waste)",
-        given=given,
+        formula=mark("Σ net × (1 + waste) + what is left") if left else mark("Σ net × (1 + waste)"),
+        given=given + left,
         result=need.order_m3,
         unit="m³",
         source="common practice, no source",

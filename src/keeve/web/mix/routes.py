@@ -44,6 +44,20 @@ def _heap(material: Material) -> Heap:
     return Heap(material.key, material.name, material.bulking != "none", unseen)
 
 
+def _dosed_in(materials: tuple[Material, ...], shelf: Catalogue) -> list[Admixture]:
+    """List the admixtures a mix takes: on its cement, or packs for a bag whose cement nobody knows."""
+    roles = {material.role for material in materials}
+    if "cement" in roles:
+        return list(shelf.admixtures.values())
+    return [a for a in shelf.admixtures.values() if a.unit.endswith("/bag")] if "premix" in roles else []
+
+
+def _dosed_as(materials: tuple[Material, ...], reader: Reader) -> str:
+    if not any(material.role == "cement" for material in materials):
+        return t(reader, "1 pack/bag")
+    return "6 fl oz/cwt" if reader.us else "400 mL/100 kg"
+
+
 def _admixture_words(label: Admixture, reader: Reader) -> str:
     least, most = (measured(v, label.unit, reader) for v in (label.least, label.most))
     return f"{put(label.name, reader)} ({least.number}–{say(most)})"
@@ -110,7 +124,8 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         has_cement=any(m.role == "cement" for m in materials),
         admixtures=[
             ("", t(reader, "none")),
-            *((a.key, _admixture_words(a, reader)) for a in shelf.admixtures.values()),
+            *((a.key, _admixture_words(a, reader)) for a in _dosed_in(materials, shelf)),
         ],
+        dosed_as=_dosed_as(materials, reader),
         packs=_packs(chosen, reader) if chosen and chosen.basis.own_bag_kg() is None else [],
     )

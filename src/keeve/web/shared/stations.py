@@ -21,7 +21,7 @@ STATIONS: Final = (
     Station(5, "look_back", mark("Look back")),
 )
 _ENTERED_AT: Final = {
-    "measure": ("shapes", "waste_percent", "at_hand_bags", "at_hand_l"),
+    "measure": ("shapes", "waste_percent", "residue_l", "at_hand_bags", "at_hand_l"),
     "mix": (
         "mix", "changes", "moisture_percent", "bulking_percent", "struck_kg", "temperatures", "ice_percent",
         "ratio_cap", "admixtures", "steel", "unusual_ok",

@@ -152,9 +152,7 @@ def _latex(before: _Acted, wanted: Wanted, bag_kg: float | None) -> _Acted:
     made, label = before.proportions, wanted.admixture
     base = math.fsum(c.dry_kg_m3 for c in made.constituents if c.material.role in CEMENTITIOUS)
     try:
-        litres = (
-            to_ml_per_100kg(wanted.amount, wanted.unit, label.density_kg_l, bag_kg, label.pack_kg) / 1000 * base / 100
-        )
+        per_100kg = to_ml_per_100kg(wanted.amount, wanted.unit, label.density_kg_l, bag_kg, label.pack_kg)
     except MixError:
         return before  # the dose itself is refused where it is worked out, beside its field
     litres = per_100kg / 1000 * base / 100

@@ -21,7 +21,7 @@ from keeve.core.ticket import (
 from keeve.core.vessels import close_enough, is_struck, people_count
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
-from keeve.words.showing import counted, measured, say, show, show_density, show_length, show_litres, show_mass
+from keeve.words.showing import counted, measured, say, show, show_density, show_litres, show_mark, show_mass
 
 _WHOLE: Final = 1e-6
 
@@ -87,8 +87,7 @@ def fills(fill: FillMark, short: str, reader: Reader, share: float = 1.0) -> str
     count = fill_count(fill, short, reader, share)
     if is_struck(fill.mark_down_mm, fill.fills, fill.struck_exact):
         return t(reader, "{count}, struck", count=count)
-    # A mark on a pail is drawn to a millimetre at best.
-    down = say(show_length(fill.mark_down_mm, reader)) if reader.us else f"{fill.mark_down_mm:.0f} mm"
+    down = say(show_mark(fill.mark_down_mm, reader))
     return t(reader, "{count}, {down} below rim", count=count, down=down)
 
 

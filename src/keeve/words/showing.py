@@ -159,6 +159,20 @@ def show_length(length_mm: float, reader: Reader = METRIC) -> Shown:
     return Shown(_figures(length_mm, reader, (10, 1)), "mm")
 
 
+def show_mark(down_mm: float, reader: Reader = METRIC) -> Shown:
+    """Say how far below the rim a mark is [mm], as a hand draws it: to a millimetre, to a sixteenth. NIST SP 811.
+
+    >>> from keeve.words.reader import US
+    >>> show_mark(43.4), show_mark(155.6, US), show_mark(3.0, US)
+    (Shown(number='43', unit='mm'), Shown(number='6 1/8', unit='in'), Shown(number='1/8', unit='in'))
+    """
+    if not reader.us:
+        return Shown(_digits(down_mm, 0, reader), "mm")
+    whole, sixteenths = divmod(round(down_mm / IN_MM * 16), 16)
+    fraction = str(Fraction(sixteenths, 16)) if sixteenths else ""
+    return Shown(" ".join(part for part in (str(whole) if whole else "", fraction) if part) or "0", "in")
+
+
 def show_area(area_m2: float, reader: Reader = METRIC) -> Shown:
     """Say an area [m²]. NIST SP 811 for US units.
 

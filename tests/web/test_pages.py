@@ -288,3 +288,12 @@ def test_every_pattern_stands_on_one_page(client: TestClient, units: str) -> Non
     shown = (HERE / "patterns" / "page.html").read_text(encoding="utf-8")
     inner = {"taken_out"}  # it needs a row to be taken out
     assert {name for name in macros - inner if f"{name}" not in shown} == set()
+
+
+def test_a_unit_weight_tells_what_a_batch_made(client: TestClient) -> None:
+    weighed = {"batch_kg": 1856, "fresh_kg_m3": 2320, "without_air_kg_m3": 2400}
+    # ASTM C138, from memory; by hand 1856 / 2320 and (2400 - 2320) / 2400.
+    answer = client.post("/api/unit-weight", json=weighed).json()
+    assert answer["yield_m3"] == pytest.approx(0.8)
+    assert answer["air_percent"] == pytest.approx(100 / 30)
+    assert client.post("/api/unit-weight", json={"batch_kg": 1, "fresh_kg_m3": 0}).status_code == 422

@@ -87,3 +87,51 @@ def from_wet_basis_percent(reading_percent: float) -> float:
         )
     share = reading_percent / 100
     return share / (1 - share) * 100
+
+
+def yield_m3(batch_kg: float, fresh_kg_m3: float) -> float:
+    """Volume a batch really makes, by its unit weight.
+
+    Parameters
+    ----------
+    batch_kg : mass of all that went in [kg], > 0
+    fresh_kg_m3 : unit weight of the fresh concrete [kg/m³], > 0
+
+    Returns
+    -------
+    volume [m³]
+
+    References
+    ----------
+    ASTM C138, from memory.
+
+    >>> yield_m3(2312, 2312)
+    1.0
+    """
+    return batch_kg / fresh_kg_m3
+
+
+def gravimetric_air_percent(without_air_kg_m3: float, fresh_kg_m3: float) -> float:
+    """Air in fresh concrete by its unit weight.
+
+    Parameters
+    ----------
+    without_air_kg_m3 : unit weight by absolute volumes, no air in it [kg/m³], > 0
+    fresh_kg_m3 : unit weight as weighed [kg/m³]
+
+    Returns
+    -------
+    air [%]
+
+    Notes
+    -----
+    A = (T − D) / T × 100
+
+    References
+    ----------
+    ASTM C138, from memory.
+
+    >>> round(gravimetric_air_percent(2420, 2274.8), 6)
+    6.0
+    """
+    return (without_air_kg_m3 - fresh_kg_m3) / without_air_kg_m3 * 100

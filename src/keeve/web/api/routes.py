@@ -8,6 +8,7 @@ from pydantic import BeforeValidator, Field
 
 from keeve.catalogue import JobSheet, SandResult, SandTest, judge_sand, load_catalogue, resolve
 from keeve.core.errors import Frozen
+from keeve.core.field_tests import gravimetric_air_percent, yield_m3
 from keeve.core.plan import plan
 from keeve.core.quantities import Mass
 from keeve.core.said import Said
@@ -83,6 +84,31 @@ def api_weighed(reading: ScaleReading, reader: ReadBy) -> ScaleCheck:
     """Judge a reading of the scale against the ticket."""
     found = check_scale(reading.role, reading.wanted_kg, reading.weighed)
     return found.model_copy(update={"words": put(found.words, reader)})
+
+
+class UnitWeight(Frozen):
+    """A vessel of fresh concrete, weighed."""
+
+    batch_kg: float = Field(gt=0, le=1e6, description="mass of all that went into the batch")
+    fresh_kg_m3: float = Field(ge=300, le=4000, description="unit weight of the fresh concrete")
+    without_air_kg_m3: float | None = Field(None, ge=300, le=4000, description="unit weight by absolute volumes")
+
+
+class Yielded(Frozen):
+    """What a unit weight tells."""
+
+    yield_m3: float
+    air_percent: float | None
+
+
+@router.post("/api/unit-weight", name="api_unit_weight", responses=_REFUSED)
+def api_unit_weight(weighed: UnitWeight) -> Yielded:
+    """Say what a batch really made, and the air in it, by ASTM C138."""
+    without = weighed.without_air_kg_m3
+    return Yielded(
+        yield_m3=yield_m3(weighed.batch_kg, weighed.fresh_kg_m3),
+        air_percent=None if without is None else gravimetric_air_percent(without, weighed.fresh_kg_m3),
+    )
 
 
 @router.post("/api/sand", name="api_sand", responses=_REFUSED)

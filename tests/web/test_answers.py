@@ -49,6 +49,7 @@ def test_a_new_job_has_no_mix(client: TestClient, token: str) -> None:
     page = client.get(made.headers["location"])
     assert page.status_code == 200
     assert "1 : 2 : 4" not in page.text
+    assert "None" not in page.text
     for station in ("mix", "loads", "mixer", "look-back"):
         assert client.get(made.headers["location"].rsplit("/", 1)[0] + f"/{station}").status_code == 200
 

@@ -111,7 +111,7 @@ def _tidy(typed: Document, job: JobRow) -> Document:
     return typed | {
         "job": str(typed.get("job") or job.name),
         "place": str(typed.get("place") or ""),
-        "mix": str(typed.get("mix") or job.mix_key),
+        "mix": str(typed.get("mix") or job.mix_key or ""),
         "changes": changes if isinstance(changes, dict) else {},
         "shapes": [one for one in shapes if isinstance(one, dict)] if isinstance(shapes, list) else [],
     }

@@ -85,10 +85,10 @@ def test_the_looks_have_no_gaps() -> None:
 
 def test_a_heap_nobody_looked_at_is_told_on_the_ticket(ticketed: Ticketer) -> None:
     unseen = ticketed(mix="concrete-1-2-4", mixer="drum-site")
-    assert "nobody has looked" in plain(unseen.warnings[0])
+    assert "Nobody has looked" in plain(unseen.warnings[0])
     assert "2 % to 8 %" in plain(unseen.warnings[0])
     seen = ticketed(mix="concrete-1-2-4", mixer="drum-site", moisture_percent={"sharp-sand": "moist", "gravel-20": 1})
-    assert not any("nobody has looked" in plain(w) for w in seen.warnings)
+    assert not any("Nobody has looked" in plain(w) for w in seen.warnings)
     assert seen.moisture_as == "sharp-sand=moist gravel-20=1"
     dripping = ticketed(mix="cement-mortar-1-3", moisture_percent={"sharp-sand": "dripping"})
     assert "weigh it, dry it" in plain(dripping.warnings[0])

@@ -8,18 +8,16 @@ from keeve.core.looks import HeapLook
 from keeve.core.material import WET_HEAPS
 from keeve.core.mix import Mix
 from keeve.core.moisture import heap_water
-from keeve.core.said import Amount, Said, Words, mark, percent
+from keeve.core.said import Amount, Names, Said, Words, mark, percent
 from keeve.core.vessels import Container, brim_l
 
 LEAST_KG_L: Final = 0.3
 MOST_KG_L: Final = 2.0
 """A litre of any binder or heap weighs between these: hydrated lime 0.5, wet sand 1.9; common practice, no source."""
 
-_DESIGNED: Final = mark(
-    "{heap}: nobody has looked how wet it is. This counts the wettest of {low} to {high}; look, and say."
-)
+_DESIGNED: Final = mark("Nobody has looked how wet it is: {heaps}. This counts the wettest of {ranges}; look, and say.")
 _UNSEEN: Final = mark(
-    "{heap}: nobody has looked how wet it is. The first water is for the wettest of {low} to {high}; "
+    "Nobody has looked how wet it is: {heaps}. The first water is for the wettest of {ranges}; "
     "more only in sips while it is too dry."
 )
 
@@ -100,21 +98,24 @@ def heap_warnings(mix: Mix, moisture_percent: Mapping[str, float | HeapLook]) ->
 
     Returns
     -------
-    one sentence for each such heap
+    a sentence for those nobody looked at, and one for each that drips
 
     References
     ----------
     House rulings on common practice.
     """
-    said: list[Words] = []
-    for material in mix.materials():
-        if material.role not in WET_HEAPS:
-            continue
-        given = moisture_percent.get(material.key)
-        water = heap_water(material, given)
-        if not water.seen:
-            msg = _DESIGNED if mix.basis.designs_water else _UNSEEN
-            said.append(Said(msg, heap=material.name, low=percent(water.low), high=percent(water.high)))
-        elif given == "dripping":
-            said.append(Said("{heap} drips: weigh it, dry it in a pan and weigh it again.", heap=material.name))
-    return said
+    heaps = [material for material in mix.materials() if material.role in WET_HEAPS]
+    water = {material.key: heap_water(material, moisture_percent.get(material.key)) for material in heaps}
+    unseen = [material for material in heaps if not water[material.key].seen]
+    said: list[Words] = [
+        Said("{heap} drips: weigh it, dry it in a pan and weigh it again.", heap=material.name)
+        for material in heaps
+        if moisture_percent.get(material.key) == "dripping"
+    ]
+    if not unseen:
+        return said
+    ranges = tuple(
+        Said("{low} to {high}", low=percent(water[m.key].low), high=percent(water[m.key].high)) for m in unseen
+    )
+    msg = _DESIGNED if mix.basis.designs_water else _UNSEEN
+    return [Said(msg, heaps=Names(tuple(m.name for m in unseen)), ranges=Names(ranges)), *said]

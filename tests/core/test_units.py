@@ -101,7 +101,7 @@ def test_lengths_shown_in_feet_read_back_to_the_nearest_eighth(length_mm: float)
 @pytest.mark.parametrize(
     ("shown", "expected"),
     [
-        (show_mass(0.0004), ("0.400", "g")), (show_mass(0.5, US), ("1.10", "lb")), (show_mass(0.1, US), ("3.5", "oz")),
+        (show_mass(0.0004), ("0.400", "g")), (show_mass(0.5, US), ("1.10", "lb")), (show_mass(0.1, US), ("3.53", "oz")),
         (show_litres(0.0), ("0", "L")), (show_litres(0.02, US), ("0.676", "fl oz")), (show_litres(1.0, US), ("1.06", "qt")),
         (show_space(0.01, US), ("0.35", "ft³")), (show_space(0.0005, US), ("30.5", "in³")), (show_space(12.3), ("12.3", "m³")),
         (show_length(5), ("5.0", "mm")), (show_length(2, US), ("3/32", "in")), (show_mass(1234.5), ("1\u202f234", "kg")),

@@ -24,6 +24,8 @@ from keeve.words.reader import Reader
 from keeve.words.showing import counted, measured, say, show, show_density, show_litres, show_mark, show_mass
 
 _WHOLE: Final = 1e-6
+_OFFERED_PERCENT: Final = 5.0
+"""Struck fills that are further off are not offered at all: house choice."""
 
 
 _COUNTED: Final = {
@@ -165,6 +167,8 @@ def struck(given: TicketDose, ticket: Ticket, reader: Reader) -> tuple[str, bool
         return "", True  # struck pails would be heavier than one should carry
     said = people_count(fill.struck_exact)
     percent = (said.value / fill.struck_exact - 1) * 100
+    if abs(percent) > _OFFERED_PERCENT:
+        return "", True  # heard in passing it would be taken for the dose
     count = _counted(said.words, said.value, short_of(given, ticket))
     off = f"{abs(percent):.0f}"
     if abs(percent) < 0.5:

@@ -4,8 +4,9 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Final, NamedTuple
 
-from keeve.core.said import ONE_M2, ONE_M3, PLACES, ROUND, figures
+from keeve.core.said import ONE_M2, ONE_M3, PLACES, ROUND, figures, mark
 from keeve.core.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, STRENGTH_MPA, YD3_M3
+from keeve.words.catalogues import ENGLISH, translations
 from keeve.words.reader import METRIC, Reader, decimal_mark
 
 _IN3_FT3: Final = 1728
@@ -62,7 +63,7 @@ def counted(value: float, reader: Reader = METRIC) -> str:
 
 
 def show_mass(mass_kg: float, reader: Reader = METRIC) -> Shown:
-    """Say a mass [kg]: grams under a kilogram, ounces to 0.1 oz under a pound; three figures of a small dose.
+    """Say a mass [kg]: grams under a kilogram, ounces under a pound; three figures of a small dose.
 
     NIST SP 811 for US units.
 
@@ -77,7 +78,7 @@ def show_mass(mass_kg: float, reader: Reader = METRIC) -> Shown:
         if abs(pounds) >= 1:
             return Shown(_figures(pounds, reader, (10, 2), (100, 1)), "lb")
         ounces = pounds * 16
-        return Shown(_small(ounces, reader) if 0 < abs(ounces) < 1 else _digits(ounces, 1, reader), "oz")
+        return Shown(_small(ounces, reader), "oz")
     if abs(mass_kg) >= 1:
         return Shown(_figures(mass_kg, reader, (10, 2), (100, 1)), "kg")
     grams = mass_kg * 1000
@@ -249,6 +250,16 @@ def _scaled(us_size: float, us_unit: str, unit: str) -> Callable[[float, Reader]
     return showing
 
 
+def _named(msg: str) -> Callable[[float, Reader], Shown]:
+    """Show a unit that is a word of a language, and no symbol."""
+
+    def showing(value: float, reader: Reader) -> Shown:
+        unit = msg if reader.language == ENGLISH else str(translations(reader.language).gettext(msg))
+        return Shown(_bare(value, reader).number, unit)
+
+    return showing
+
+
 SHOWS: Final[dict[str, Callable[[float, Reader], Shown]]] = {
     "mm": show_length,
     "L": show_litres,
@@ -267,6 +278,9 @@ SHOWS: Final[dict[str, Callable[[float, Reader], Shown]]] = {
     ONE_M2: lambda value, reader: Shown("1", "ft²" if reader.us else "m²"),  # noqa: ARG005
     "L/min": _scaled(GAL_L, "gal/min", "L/min"),
     "kg/L": _scaled(LB_KG / GAL_L, "lb/gal", "kg/L"),
+    "mL/bag": _named(mark("mL/bag")),
+    "g/bag": _named(mark("g/bag")),
+    "packs/bag": _named(mark("packs/bag")),
     "mL/100 kg": _scaled(_FL_OZ_CWT, "fl oz/cwt", "mL/100 kg"),
 }
 """What is shown for each unit of the core; any other is shown as it is."""

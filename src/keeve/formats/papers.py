@@ -32,11 +32,13 @@ def plan_file(path: Path, *, as_ticket: bool, reader: Reader) -> int:
 
 
 def list_mixes(words: str) -> int:
-    """Print key, name and use of every mix whose entry holds all the words."""
+    """Print key, name and use of every mix whose entry, or the words of the trade for it, hold all the words."""
     wanted = words.lower().split()
-    for mix in load_catalogue().mixes.values():
+    shelf = load_catalogue()
+    for mix in shelf.mixes.values():
         entry = f"{mix.key:<26} {put(mix.name)} – {put(mix.use)}"
-        if all(word in entry.lower() for word in wanted):
+        known = f"{entry} {' '.join(shelf.found_by[mix.key])}".lower()
+        if all(word in known for word in wanted):
             print(entry)
     return 0
 

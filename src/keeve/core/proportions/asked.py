@@ -24,6 +24,8 @@ class Asked(NamedTuple):
     """Whether one job may set it, besides a mix of the crew's own."""
     own: bool = True
     """Whether it is asked when a mix of the crew's own is set up."""
+    folded: bool = False
+    """Whether few need it, so that it is folded away."""
 
 
 class AskedList(NamedTuple):

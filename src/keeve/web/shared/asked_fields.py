@@ -21,6 +21,7 @@ class AskedEntry(NamedTuple):
     hint: str
     placeholder: str
     kind: str = "entry"
+    folded: bool = False
 
 
 class AskedChoice(NamedTuple):
@@ -31,6 +32,7 @@ class AskedChoice(NamedTuple):
     value: str
     options: tuple[tuple[str, str], ...]
     kind: str = "choice"
+    folded: bool = False
 
 
 class AskedRows(NamedTuple):
@@ -43,6 +45,7 @@ class AskedRows(NamedTuple):
     unit: str
     rows: list[Any]
     kind: str = "rows"
+    folded: bool = False
 
 
 Field = AskedEntry | AskedChoice | AskedRows
@@ -72,7 +75,8 @@ def _field(basis: Basis, one: Asked, typed: Mapping[str, Any], root: str, reader
     path, label = f"{root}.{one.field}", put(one.label, reader)
     if not one.options:
         grey = number_beside(own, one.beside, reader) if isinstance(own, int | float) else ""
-        return AskedEntry(path, label, value, unit_beside(one.beside, reader), put(one.hint, reader), grey)
+        unit, hint = unit_beside(one.beside, reader), put(one.hint, reader)
+        return AskedEntry(path, label, value, unit, hint, grey, folded=one.folded)
     key = _key(own)
     options = tuple(("" if name == key else name, put(words, reader)) for name, words in one.options)
     if "" not in dict(options):

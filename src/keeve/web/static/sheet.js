@@ -161,6 +161,8 @@
         }
         spot.hidden = false;
         spot.textContent = words;
+        const folded = spot.closest("details:not([open])");
+        if (folded) folded.open = true; // what is wrong must be seen
         const shape = /^shapes\.(\d+)/.exec(fault.field);
         if (shape && Number(shape[1]) > 0 && fault.code !== "missing") rest.push(t("Shape {number}: {words}", { number: Number(shape[1]) + 1, words }));
         spot.classList.toggle("missing", fault.code === "missing");

@@ -8,6 +8,7 @@ from pydantic import Field
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import CEMENTITIOUS
 from keeve.core.proportions import Proportions
+from keeve.core.reading import within
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.units import GAL_L, LB_KG
 
@@ -107,7 +108,7 @@ def read_dose(text: str) -> tuple[float, DoseUnit]:
     >>> read_dose("4 fl oz/cwt"), read_dose("0,3 %")
     ((4.0, 'fl oz/cwt'), (0.3, '%'))
     """
-    plain = text.lower().replace(" ", "").replace("per", "/")
+    plain = within(text).lower().replace(" ", "").replace("per", "/")
     found = _TYPED.match(plain)
     hint = mark("Write it like 400 mL/100 kg, 4 fl oz/cwt, 120 mL/bag, 1 pack/bag or 0.3 %.")
     if found is None:

@@ -21,6 +21,7 @@ from keeve.core.reading import (
     read_strength_mpa,
     read_temperature_c,
     read_volume_l,
+    within,
 )
 from keeve.core.said import mark
 from keeve.core.units import AREA_M2
@@ -36,7 +37,7 @@ def _door(
         if isinstance(given, bool):  # Python counts with it; nobody measures with it
             raise UnitError(Fault(Code.UNREADABLE, "Write a number here."))
         try:
-            value = read(given) if isinstance(given, str) else float(given)
+            value = read(within(given)) if isinstance(given, str) else float(given)
         except (TypeError, OverflowError):
             raise UnitError(Fault(Code.UNREADABLE, "Write a number here.")) from None
         if not math.isfinite(value):  # hundreds of digits; no document can carry such a number back

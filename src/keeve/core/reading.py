@@ -1,11 +1,12 @@
 """Reads what people type: the one grammar of numbers, fractions, feet and inches, sums and units."""
 
 import re
+from typing import Final
 
 from keeve.core.arithmetic import SumError, is_sum, work_out
 from keeve.core.errors import Code, Fault, UnitError
 from keeve.core.field_tests import from_wet_basis_percent, jar_bulking_percent, pan_moisture_percent
-from keeve.core.said import Said, mark
+from keeve.core.said import Amount, Said, mark
 from keeve.core.units import DENSITY_KG_M3, LENGTH_MM, MASS_KG, PERCENT, PLAIN, STRENGTH_MPA, VOLUME_L
 
 _GLYPHS = {
@@ -32,6 +33,44 @@ _THOUSANDS = re.compile(r"\d,\d{3}(?!\d)")
 _BARE = re.compile(rf"[-+\d\s.,/*×·()±x{''.join(_GLYPHS)}]+")
 
 
+MOST_LETTERS: Final = 200
+"""A measure somebody writes is never longer; no expression is tried on more."""
+MOST_LIST_LETTERS: Final = 40_000
+"""Corners and depths as text: some 2500 of them."""
+
+
+def within(text: str, most: int = MOST_LETTERS) -> str:
+    """Return a text that may be read, before any expression looks at it.
+
+    Parameters
+    ----------
+    text : as somebody typed or sent it
+    most : letters it may have
+
+    Raises
+    ------
+    UnitError : it is longer
+
+    References
+    ----------
+    Common practice, no source.
+
+    >>> within("450 mm")
+    '450 mm'
+    """
+    if len(text) <= most:
+        return text
+    raise UnitError(
+        Fault(
+            Code.UNREADABLE,
+            Said("“{typed}…” is too long to be read.", typed=text[:20]),
+            Said("Write it in {n} letters at most.", n=Amount(most, "whole")),
+            value=float(len(text)),
+            limit=float(most),
+        )
+    )
+
+
 def is_bare(text: str, *, fraction: bool = False) -> bool:
     """Return whether a number or a sum is written without a unit; or whether it is one with a fraction in it.
 
@@ -40,6 +79,8 @@ def is_bare(text: str, *, fraction: bool = False) -> bool:
     >>> is_bare("3*2.4 + 0.6"), is_bare("2 ft"), is_bare("1/2", fraction=True), is_bare("50", fraction=True)
     (True, False, True, False)
     """
+    if len(text) > MOST_LETTERS:
+        return False
     return _BARE.fullmatch(text) is not None and (not fraction or any(c in text for c in ("/", *_GLYPHS)))
 
 
@@ -128,7 +169,7 @@ def read_measure(text: str, units: dict[str, float], default: str, example: str)
     >>> round(read_measure("6'4\"", LENGTH_MM, "mm", "450 mm"), 1)
     1930.4
     """
-    plain = text.strip().lower().replace("²", "2").replace("³", "3").replace("−", "-")
+    plain = within(text).strip().lower().replace("²", "2").replace("³", "3").replace("−", "-")
     plain = _GROUPED.sub(_ungrouped, plain.replace("\u202f", ""))  # the narrow space is how thousands are shown
     for glyph, ascii_text in _GLYPHS.items():
         plain = plain.replace(glyph, f" {ascii_text}")

@@ -10,7 +10,7 @@ from keeve.core.errors import Code, Fault, MixError, UnitError
 from keeve.core.material import Material
 from keeve.core.proportions.asked import Asked, AskedList
 from keeve.core.proportions.base import Basis, Constituent, Proportions, WaterWindow
-from keeve.core.reading import read_mass_kg, read_number, read_volume_l
+from keeve.core.reading import read_mass_kg, read_number, read_volume_l, within
 from keeve.core.said import WHOLE, Amount, Said
 from keeve.core.units import WATER_KG_M3
 from keeve.core.working import Given, Working
@@ -139,7 +139,7 @@ def check_water_to_powder(value: float) -> float:
 
 def _validate(given: Any) -> float:
     if isinstance(given, str):
-        return read_water_to_powder(given)
+        return read_water_to_powder(within(given))
     try:
         return check_water_to_powder(float(given))
     except TypeError:

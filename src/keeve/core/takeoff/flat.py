@@ -2,13 +2,14 @@
 
 import math
 import re
+import string
 from typing import Annotated, Any, ClassVar, Final, Literal
 
 from pydantic import BeforeValidator, Field, WithJsonSchema
 
 from keeve.core.errors import Code, Fault, TakeoffError, UnitError
 from keeve.core.quantities import Length, LengthOrNone
-from keeve.core.reading import read_length_mm
+from keeve.core.reading import MOST_LIST_LETTERS, read_length_mm, within
 from keeve.core.said import Said, mark
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, mm
 from keeve.core.takeoff.outline import Holes, Outline, check_outline, signed_area
@@ -73,13 +74,16 @@ class Floor(Item):
         return area * self.depth_mm / 1000, mark("area × depth"), given
 
 
+_UNIT_LETTERS: Final = string.ascii_letters + string.whitespace + "\"'″”"
+
+
 def _readings(given: Any) -> tuple[tuple[float, ...], ...]:
     """Read depths as written on a grid: rows on lines or between semicolons; a unit at the end is for all."""
     if isinstance(given, str):
-        text = given.strip()
-        unit = re.search(r"[a-z\"'″”]+\s*$", text, re.IGNORECASE)
-        body = text[: unit.start()] if unit else text
-        if text and not re.search(r"\d", body):
+        text = within(given, MOST_LIST_LETTERS).strip()
+        body = text.rstrip(_UNIT_LETTERS)
+        unit = text[len(body) :].strip()
+        if text and not any(letter in string.digits for letter in body):
             raise UnitError(
                 Fault(
                     Code.UNREADABLE,
@@ -88,7 +92,7 @@ def _readings(given: Any) -> tuple[tuple[float, ...], ...]:
                 )
             )
         rows = [re.split(r"\s+|,\s", row.strip()) for row in re.split(r"[;\n]", body) if row.strip()]
-        found = [[read_length_mm(f"{word} {unit[0] if unit else 'mm'}") for word in row if word] for row in rows]
+        found = [[read_length_mm(f"{word} {unit or 'mm'}") for word in row if word] for row in rows]
     elif isinstance(given, (list, tuple)):
         try:
             found = [[float(value) for value in row] for row in given]

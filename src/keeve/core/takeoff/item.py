@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
 from keeve.core.quantities import LengthOrNone, Waste
+from keeve.core.reading import MOST_LETTERS
 from keeve.core.said import Words, mark, measured
 from keeve.core.working import Given
 
@@ -33,7 +34,8 @@ class Measured(Frozen):
         found: dict[str, Any] = {}
         doubts = dict(given["unsure"]) if isinstance(given.get("unsure"), dict) else {}
         for name, value in given.items():
-            said = _DOUBT.search(value) if isinstance(value, str) and name.endswith("_mm") else None
+            doubted = isinstance(value, str) and str(name).endswith("_mm") and len(value) <= MOST_LETTERS
+            said = _DOUBT.search(value) if doubted else None
             if said:
                 unit = _UNIT.search(said["doubt"])
                 measure = value[: said.start()]

@@ -7,7 +7,7 @@ from pydantic import BeforeValidator, WithJsonSchema
 from shapely import LinearRing, LineString, Polygon, STRtree, contains_xy
 
 from keeve.core.errors import Code, Fault, TakeoffError, UnitError
-from keeve.core.reading import read_number
+from keeve.core.reading import MOST_LIST_LETTERS, read_number, within
 from keeve.core.said import Amount, Said, mark
 
 Point = tuple[float, float]
@@ -52,7 +52,8 @@ def read_ring(given: Any) -> Corners:
     ((0.0, 0.0), (4.2, 0.0), (4.2, 3.0))
     """
     if isinstance(given, str):
-        found = [_corner(text) for text in re.split(r"[;\n]", given) if text.strip()]
+        typed = within(given, MOST_LIST_LETTERS)
+        found = [_corner(text) for text in re.split(r"[;\n]", typed) if text.strip()]
     elif isinstance(given, (list, tuple)):
         try:
             found = [(float(x), float(y)) for x, y in given]
@@ -83,7 +84,7 @@ def read_rings(given: Any) -> tuple[Corners, ...]:
     2
     """
     if isinstance(given, str):
-        return tuple(read_ring(text) for text in given.split("/") if text.strip())
+        return tuple(read_ring(text) for text in within(given, MOST_LIST_LETTERS).split("/") if text.strip())
     if isinstance(given, (list, tuple)):
         return tuple(read_ring(ring) for ring in given)
     raise UnitError(Fault(Code.UNREADABLE, "These are no corners.", "Write them like 0 0; 4.2 0; 4.2 3.1."))

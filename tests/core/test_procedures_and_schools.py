@@ -6,8 +6,9 @@ import pytest
 
 from keeve.catalogue import load_catalogue
 from keeve.core.errors import TradeError
-from keeve.core.mix import School
+from keeve.core.mix import Mix, School
 from keeve.core.said import plain
+from keeve.core.schools import with_schools
 from keeve.core.ticket import Ticket
 from tests.conftest import Planner, Ticketer
 
@@ -72,6 +73,19 @@ def test_a_school_of_before_still_opens() -> None:
     school = School.model_validate(old)
     assert [way.name for way in school.ways] == ["10 % over", "exact", "10 % over"]
     assert school.way(school.default) is not None
+
+
+def test_a_mix_of_before_with_rules_about_late_water_still_opens() -> None:
+    now = CATALOGUE.mixes["stucco-base"]
+    once = next(w.late_water for s in now.schools if s.key == "late water" for w in s.ways if w.key == "once")
+    assert once is not None
+    old = now.model_dump(mode="json", exclude={"schools"})
+    opened = Mix.model_validate(
+        old | {"schools": [], "other_late_water": {"once within 1½ h": once.model_dump(mode="json")}}
+    )
+    chosen = with_schools(opened, {"late water": "rule 0"})
+    assert chosen.late_water == once
+    assert with_schools(opened, {}).late_water == now.late_water
 
 
 def test_an_overlay_begins_at_the_labels_low_end_and_goes_bag_by_bag(ticketed: Ticketer) -> None:

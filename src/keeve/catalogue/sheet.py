@@ -8,7 +8,7 @@ from keeve.catalogue.loader import Catalogue, load_catalogue
 from keeve.core.admixtures import Admixture, Wanted, read_dose
 from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
 from keeve.core.loads import Strategy
-from keeve.core.mix import Mix
+from keeve.core.mix import LATE_WATER, Mix
 from keeve.core.plan import Plan, PlanRequest, plan
 from keeve.core.proportions import changed_basis
 from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Ratio, Share, ShareOrNone, Volume, Waste
@@ -143,10 +143,6 @@ def _unknown(what: str, key: str, known: list[str], field: str) -> TradeError:
     )
 
 
-_LATE: Final = "late water"
-"""Key of the school about water into what has stiffened."""
-
-
 class _BesidesBasis(Frozen):
     """What a job may set of a mix that is no figure of its basis."""
 
@@ -180,7 +176,7 @@ def _late_way(mix: Mix, named: str | None) -> dict[str, str]:
     """Find the way that a sheet of before names by its words."""
     if named is None:
         return {}
-    school = next((one for one in mix.schools if one.key == _LATE), None)
+    school = next((one for one in mix.schools if one.key == LATE_WATER), None)
     ways = school.ways if school else ()
     found = next((way.key for way in ways if way.name == named), None)
     if found is None:
@@ -194,7 +190,7 @@ def _late_way(mix: Mix, named: str | None) -> dict[str, str]:
                 "late_water",
             )
         )
-    return {_LATE: found}
+    return {LATE_WATER: found}
 
 
 def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:

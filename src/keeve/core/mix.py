@@ -1,6 +1,6 @@
 """A mix: what it is for, how it is stated, and all a person needs to know to make it well."""
 
-from typing import Any, Literal
+from typing import Any, Final, Literal
 
 from pydantic import Field, model_validator
 
@@ -9,7 +9,7 @@ from keeve.core.material import BINDERS, Material
 from keeve.core.procedure import Procedure, StepTemplate
 from keeve.core.proportions import AnyBasis
 from keeve.core.quantities import Mass, Minutes, Temperature, Waste
-from keeve.core.said import Words
+from keeve.core.said import Words, mark
 from keeve.core.standard import Standard
 from keeve.core.vessels import MixerKind
 
@@ -121,6 +121,10 @@ class MixingTime(Frozen):
     source: Words
 
 
+LATE_WATER: Final = "late water"
+"""Key of the school about water into what has stiffened."""
+
+
 class Mix(Frozen):
     """One mix with everything good practice says about it."""
 
@@ -152,6 +156,29 @@ class Mix(Frozen):
     standard: Standard | None = None
     """The row of a standard's proportion table it keeps to."""
     source: Words
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_rules(cls, given: Any) -> Any:
+        """Read a mix of before, when other schools about late water were rules by their words beside it."""
+        if not isinstance(given, dict) or "other_late_water" not in given:
+            return given
+        rules = given["other_late_water"] or {}
+        kept = {name: value for name, value in given.items() if name != "other_late_water"}
+        if not isinstance(rules, dict) or not rules:
+            return kept
+        ways = [
+            {"key": f"rule {i}", "name": name, "says": name, "late_water": rule}
+            for i, (name, rule) in enumerate(rules.items())
+        ]
+        asked = {
+            "key": LATE_WATER,
+            "question": mark("Once it has stiffened"),
+            "ways": [{"key": "own", "name": mark("as this mix has it")}, *ways],
+            "default": "own",
+            "why": "",
+        }
+        return kept | {"schools": [*(given.get("schools") or ()), asked]}
 
     def bagged(self) -> Material:
         """Return the material whose bags decide the loads: the first binder."""

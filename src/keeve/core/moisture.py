@@ -45,7 +45,7 @@ def heap_water(material: Material, given: float | HeapLook | None) -> HeapWater:
     ...     key="s", name="sand", role="sand", particle_density_kg_m3=2650, loose_bulk_kg_m3=1600, source=""
     ... )
     >>> heap_water(sand, 5.5), heap_water(sand, "wet")
-    (HeapWater(low=5.5, likely=5.5, high=5.5, seen=True), HeapWater(low=6, likely=7, high=8, seen=True))
+    (HeapWater(low=5.5, likely=5.5, high=5.5, seen=True), HeapWater(low=6.0, likely=7.0, high=8.0, seen=True))
     """
     if isinstance(given, (int, float)):
         return HeapWater(given, given, given)

@@ -27,6 +27,8 @@ _PER_UNIT = re.compile(r"(?<![a-z])(kg|lb|g|t|n) ?/ ?(mm2|cm3|m3|ft3|yd3|l)\b")
 _GROUPED = re.compile(
     r"(?<![\d.,])\d{1,3}(?:(?:\.\d{3})+,\d+|(?:,\d{3})+\.\d+|(?:\.\d{3}){2,}|(?:,\d{3}){2,})(?![\d.,])"
 )
+_RAISED = re.compile(r"(?<=[a-z])[²³]")
+"""Square and cube of a unit; behind a figure they are no figure."""
 _THOUSANDS = re.compile(r"\d,\d{3}(?!\d)")
 
 
@@ -169,7 +171,8 @@ def read_measure(text: str, units: dict[str, float], default: str, example: str)
     >>> round(read_measure("6'4\"", LENGTH_MM, "mm", "450 mm"), 1)
     1930.4
     """
-    plain = within(text).strip().lower().replace("²", "2").replace("³", "3").replace("−", "-")
+    plain = within(text).strip().lower().replace("−", "-")
+    plain = _RAISED.sub(lambda found: "2" if found[0] == "²" else "3", plain)
     plain = _GROUPED.sub(_ungrouped, plain.replace("\u202f", ""))  # the narrow space is how thousands are shown
     for glyph, ascii_text in _GLYPHS.items():
         plain = plain.replace(glyph, f" {ascii_text}")

@@ -66,7 +66,7 @@ def batch_c(
 
     >>> warm = MaterialTemperatures(water_c=20, aggregate_c=30, binder_c=50)
     >>> round(batch_c(warm, 1800, 300, 140, 40, 0), 1), round(batch_c(warm, 1800, 300, 70, 40, 70), 1)
-    (29.2, 18.4)
+    (29.9, 19.0)
     """
     given, solids = temperatures, SOLIDS_HEAT
     heat = solids * (given.aggregate_c * aggregate_kg + given.binder_c * binder_kg)

@@ -16,6 +16,7 @@ from keeve import __version__
 from keeve.store.database import make_engine
 from keeve.web import faults
 from keeve.web.api.routes import router as api
+from keeve.web.bodies import Bodies
 from keeve.web.book.own_admixtures import router as own_admixtures
 from keeve.web.book.routes import router as book
 from keeve.web.book.sands import router as sands
@@ -99,5 +100,6 @@ def make_app(settings: Settings) -> FastAPI:
     def healthz() -> Any:
         return PlainTextResponse("well")
 
+    app.add_middleware(Bodies)
     app.add_middleware(Guard)
     return app

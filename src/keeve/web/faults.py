@@ -56,7 +56,8 @@ def _wants_page(request: Request) -> bool:
     return "text/html" in request.headers.get("accept", "") and not request.url.path.startswith("/api/")
 
 
-def _refused(request: Request, error: Exception) -> Response:
+def refused(request: Request, error: Exception) -> Response:
+    """Answer a request that the trade refuses, as a page or as JSON."""
     faults = faults_in(error)
     if _wants_page(request):
         return page(
@@ -132,7 +133,7 @@ def _unknown(request: Request, error: Exception) -> Response:
 def install(app: FastAPI) -> None:
     """Teach the app to say what went wrong."""
     for kind in (TradeError, RequestValidationError, ValidationError):
-        app.add_exception_handler(kind, _refused)
+        app.add_exception_handler(kind, refused)
     app.add_exception_handler(HTTPException, _http)  # type: ignore[arg-type]
     app.add_exception_handler(CannotBeRead, _unreadable)  # type: ignore[arg-type]
     app.add_exception_handler(OperationalError, _database)

@@ -36,7 +36,8 @@ def hatch_for(tried: Tried) -> str:
 def drawn(typed_shapes: Any, hatch: str) -> list[Drawn]:
     """Read each shape as typed; what cannot be read has no drawing."""
     found = []
-    for typed in (typed_shapes if isinstance(typed_shapes, list) else [])[:MOST_DRAWN]:
+    listed = typed_shapes if isinstance(typed_shapes, list) else []
+    for typed in listed[:MOST_DRAWN]:
         try:
             shape = _SHAPE.validate_python(pruned(typed))
         except (ValidationError, TradeError):
@@ -47,4 +48,5 @@ def drawn(typed_shapes: Any, hatch: str) -> list[Drawn]:
             found.append(Drawn(shape, hatch=hatch))
         except TradeError:
             found.append(Drawn(shape, wrong=True, hatch=hatch))
+    found += [Drawn()] * (len(listed) - len(found))
     return found

@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from keeve.catalogue import Catalogue
 from keeve.core.admixtures import Admixture
 from keeve.core.material import WET_HEAPS, Material
-from keeve.core.mix import Mix, School
+from keeve.core.mix import LATE_WATER, Mix, School
 from keeve.core.moisture import heap_water
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.vessels import Container
@@ -84,7 +84,7 @@ class AskedWay(NamedTuple):
 def _asked_way(school: School, changes: dict[str, Any]) -> AskedWay:
     typed = changes.get("schools")
     chosen = str(typed.get(school.key, "")) if isinstance(typed, dict) else ""
-    if not chosen and school.key == "late water":  # as sheets of before have it
+    if not chosen and school.key == LATE_WATER:  # as sheets of before have it
         chosen = next((way.key for way in school.ways if way.name == changes.get("late_water")), "")
     first = sorted(school.ways, key=lambda way: way.key != school.default)
     ways = [("" if way.key == school.default else way.key, way.name) for way in first]

@@ -1,0 +1,145 @@
+"""Looks at what a request carries before anything is built of it: how deep, how many, and no letter that is none."""
+
+import json
+import math
+import unicodedata
+from typing import Any, Final
+from urllib.parse import unquote_plus
+
+from fastapi import Request
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from keeve.core.errors import Code, Fault, UnitError
+from keeve.core.said import Amount, Said, mark
+from keeve.web.faults import refused
+
+MOST_DEEP: Final = 32
+MOST_KEYS: Final = 5000
+"""A sheet of two hundred masonry panels has some four thousand."""
+MOST_SHAPES: Final = 200
+_TURNING: Final = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+"""Letters that turn the direction of writing: a name could stand on the page as another."""
+_FORM: Final = "application/x-www-form-urlencoded"
+_READ: Final = frozenset(("", "application/json", _FORM))
+_KEPT: Final = frozenset("\n\r\t")
+
+
+class Bodies:
+    """Refuses bodies of JSON and of forms that hold what nothing of ours can keep; files pass."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass one request through."""
+        if scope["type"] != "http" or scope["method"] not in ("POST", "PUT", "PATCH", "DELETE"):
+            await self.app(scope, receive, send)
+            return
+        request = Request(scope)
+        kind = request.headers.get("content-type", "").partition(";")[0].strip().lower()
+        if kind not in _READ and not kind.endswith("+json"):  # a file, which is not read whole
+            await self.app(scope, receive, send)
+            return
+        body, ended = await _whole(receive)
+        fault = None if body is None else _fault(body, kind)
+        if fault is not None:
+            await refused(request, UnitError(fault))(scope, receive, send)
+            return
+        await self.app(scope, _again(body, ended, receive), send)
+
+
+async def _whole(receive: Receive) -> tuple[bytes | None, Message]:
+    """Read a body to its end; it is bounded where it comes from."""
+    parts: list[bytes] = []
+    while True:
+        message = await receive()
+        if message["type"] != "http.request":
+            return None, message
+        parts.append(message.get("body", b""))
+        if not message.get("more_body", False):
+            return b"".join(parts), message
+
+
+def _again(body: bytes | None, ended: Message, receive: Receive) -> Receive:
+    """Hand a body on that was read already."""
+    told = False
+
+    async def once() -> Message:
+        nonlocal told
+        if told:
+            return await receive()
+        told = True
+        return ended if body is None else {"type": "http.request", "body": body, "more_body": False}
+
+    return once
+
+
+def _fault(body: bytes, kind: str) -> Fault | None:
+    if kind == _FORM:
+        text = unquote_plus(body.decode("utf-8", "replace"))
+        return None if harmless(text) else _strange(text)
+    try:
+        document = json.loads(body)
+    except RecursionError:
+        return _too_deep()
+    except ValueError:
+        return None  # whoever wanted JSON says that this is none
+    return fault_of(document)
+
+
+def fault_of(document: Any) -> Fault | None:
+    """Find what keeps a document from being taken in; None where nothing does.
+
+    Parameters
+    ----------
+    document : as JSON gives it
+
+    Returns
+    -------
+    how deep or how many it is too much, or the first text or number that cannot be kept
+    """
+    keys = 0
+    waiting: list[tuple[Any, int]] = [(document, 1)]
+    while waiting:
+        value, depth = waiting.pop()
+        if isinstance(value, (dict, list)):
+            if depth > MOST_DEEP:
+                return _too_deep()
+            keys += len(value)
+            if keys > MOST_KEYS:
+                return _too_many(mark("That holds more than {n} entries."), MOST_KEYS)
+            if isinstance(value, dict) and isinstance(value.get("shapes"), list) and len(value["shapes"]) > MOST_SHAPES:
+                return _too_many(mark("A job holds {n} shapes at most."), MOST_SHAPES)
+            waiting += [(one, depth + 1) for one in (value.values() if isinstance(value, dict) else value)]
+            waiting += [(key, depth) for key in value] if isinstance(value, dict) else []
+        elif isinstance(value, str) and not harmless(value):
+            return _strange(value)
+        elif isinstance(value, float) and not math.isfinite(value):
+            return Fault(Code.UNREADABLE, "A number without an end cannot be taken in.", "Write it out.")
+    return None
+
+
+def harmless(text: str) -> bool:
+    """Whether a text holds only letters that can be kept and shown: none that control, turn, or are half of one."""
+    if text.isascii() and text.isprintable():
+        return True
+    return not any(
+        letter in _TURNING or (unicodedata.category(letter) in ("Cc", "Cs") and letter not in _KEPT) for letter in text
+    )
+
+
+def _strange(text: str) -> Fault:
+    shown = "".join(letter if harmless(letter) else "�" for letter in text[:30])
+    return Fault(
+        Code.UNREADABLE,
+        Said("“{typed}” holds letters that cannot be kept.", typed=shown),
+        "Write it again by hand: it was copied from somewhere.",
+    )
+
+
+def _too_deep() -> Fault:
+    return Fault(Code.TOO_MANY, "That is nested deeper than anything here.", "Send a sheet as the pages send it.")
+
+
+def _too_many(msg: str, most: int) -> Fault:
+    return Fault(Code.TOO_MANY, Said(msg, n=Amount(most, "whole")), "Split it.")

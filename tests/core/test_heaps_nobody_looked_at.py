@@ -87,6 +87,8 @@ def test_a_heap_nobody_looked_at_is_told_on_the_ticket(ticketed: Ticketer) -> No
     unseen = ticketed(mix="concrete-1-2-4", mixer="drum-site")
     assert "Nobody has looked" in plain(unseen.warnings[0])
     assert "2 % to 8 %" in plain(unseen.warnings[0])
+    first = next(step for step in unseen.cards[0].steps if step.water_l > 0)
+    assert unseen.warnings[0] in first.cautions  # and beside the mixer, when the water goes in
     seen = ticketed(mix="concrete-1-2-4", mixer="drum-site", moisture_percent={"sharp-sand": "moist", "gravel-20": 1})
     assert not any("Nobody has looked" in plain(w) for w in seen.warnings)
     assert seen.moisture_as == "sharp-sand=moist gravel-20=1"
@@ -136,3 +138,10 @@ def test_too_wet_is_said_only_above_the_highest_water_and_of_the_heap(planned: P
         planned(mix=mortar.key, moisture_percent={"plaster-sand": 25})
     assert "sand" in plain(told.value.faults[0].sentence).lower()  # not the putty, which is what it is
     assert told.value.faults[0].field == "moisture_percent.plaster-sand"
+
+
+def test_pervious_parts_by_volume_name_fluffy_cement(planned: Planner) -> None:
+    # 3 of rock to 1 of settled cement by volume is 3 × 1520 / 1506 by mass: common practice, no source.
+    with pytest.raises(TradeError) as told:
+        planned(mix="pervious", changes={"others": [{"material": "gravel-10", "ratio": 1.5}]}, strategy="equal")
+    assert any("fluffy cement" in plain(fault.hint) for fault in told.value.faults)

@@ -29,6 +29,13 @@ PLAUSIBLE: Final[dict[str, Plausible]] = {
 }
 
 
+_HINT: Final = mark("Check the parts, the materials and the water; if you mean it, say so under “Outside the usual”.")
+_PERVIOUS_HINT: Final = mark(
+    "Said as 3 : 1 by volume it holds for fluffy cement only, 830 to 1000 to the cubic metre: settled cement fills the "
+    "voids. State it by mass, 4 to 4½ of rock; if you mean it, say so under “Outside the usual”."
+)
+
+
 def outside(family: str, proportions: Proportions) -> tuple[Fault, ...]:
     """Find what is unusual about a mix.
 
@@ -69,7 +76,7 @@ def _fault(family: str, name: str, value: float, bounds: tuple[float, float], un
             low=Amount(low, unit),
             high=Amount(high, unit),
         ),
-        "Check the parts, the materials and the water; if you mean it, say so under “Outside the usual”.",
+        _PERVIOUS_HINT if family == "pervious" else _HINT,
         "unusual_ok",
         value,
         low if value < low else high,

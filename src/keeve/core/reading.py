@@ -141,6 +141,23 @@ def _worked_out(text: str, plain: str, units: dict[str, float], default: str, ex
         ) from None
 
 
+def _written_out(text: str) -> str:
+    """Bring what was typed into one way of writing it: small letters, plain fractions, units in one word."""
+    plain = within(text).strip().lower().replace("−", "-")
+    plain = _RAISED.sub(lambda found: "2" if found[0] == "²" else "3", plain)
+    plain = _GROUPED.sub(_ungrouped, plain.replace("\u202f", ""))  # the narrow space is how thousands are shown
+    for glyph, ascii_text in _GLYPHS.items():
+        plain = plain.replace(glyph, f" {ascii_text}")
+    plain = re.sub(r"\b(fl)\s*(oz)\b", r"\1\2", re.sub(r"\s+", " ", plain)).strip()
+    plain = re.sub(r"(?<=\d) ?/ ?(?=\d)", "/", plain)
+    plain = re.sub(r"\b(cu|cubic)\s+(in|ft|yd|m|cm)\b", r"\g<2>3", plain)
+    plain = _PER_UNIT.sub(r"\1\2", plain)  # the line of a unit, lb/ft³, divides nothing
+    plain = re.sub(r"(?<=\d)-(?=\d+/\d)", " ", plain)  # 2-1/2 is two and a half
+    plain = re.sub(r"(?<=['′’]) ?- ?(?=\d)", " ", plain)  # and 6'-4" is 6 ft 4 in
+    plain = re.sub(r"(?<=\d) ?x ?(?=\d)", "*", plain)
+    return plain
+
+
 def read_measure(text: str, units: dict[str, float], default: str, example: str) -> float:
     r"""Read what a person typed for a measure.
 
@@ -171,18 +188,7 @@ def read_measure(text: str, units: dict[str, float], default: str, example: str)
     >>> round(read_measure("6'4\"", LENGTH_MM, "mm", "450 mm"), 1)
     1930.4
     """
-    plain = within(text).strip().lower().replace("−", "-")
-    plain = _RAISED.sub(lambda found: "2" if found[0] == "²" else "3", plain)
-    plain = _GROUPED.sub(_ungrouped, plain.replace("\u202f", ""))  # the narrow space is how thousands are shown
-    for glyph, ascii_text in _GLYPHS.items():
-        plain = plain.replace(glyph, f" {ascii_text}")
-    plain = re.sub(r"\b(fl)\s*(oz)\b", r"\1\2", re.sub(r"\s+", " ", plain)).strip()
-    plain = re.sub(r"(?<=\d) ?/ ?(?=\d)", "/", plain)
-    plain = re.sub(r"\b(cu|cubic)\s+(in|ft|yd|m|cm)\b", r"\g<2>3", plain)
-    plain = _PER_UNIT.sub(r"\1\2", plain)  # the line of a unit, lb/ft³, divides nothing
-    plain = re.sub(r"(?<=\d)-(?=\d+/\d)", " ", plain)  # 2-1/2 is two and a half
-    plain = re.sub(r"(?<=['′’]) ?- ?(?=\d)", " ", plain)  # and 6'-4" is 6 ft 4 in
-    plain = re.sub(r"(?<=\d) ?x ?(?=\d)", "*", plain)
+    plain = _written_out(text)
     summed = is_sum(plain)
     sign = 1.0 if summed or not plain.startswith("-") else -1.0
     plain = plain if summed else plain.lstrip("-+ ")

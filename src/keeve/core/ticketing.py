@@ -7,6 +7,7 @@ from typing import Any, Final
 from keeve.core.admixtures import AdmixtureDose
 from keeve.core.card import ICE, Card, Dose
 from keeve.core.cautions import at_steps, cautions_of
+from keeve.core.heap_checks import heap_warnings
 from keeve.core.loads import Split
 from keeve.core.looks import HeapLook
 from keeve.core.material import WET_HEAPS
@@ -62,7 +63,8 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
     """
     mix = request.mix
     cautions = cautions_of(mix, plan.proportions)
-    cards = tuple(_card(card, mix, frozenset(request.struck_kg), cautions) for card in plan.cards)
+    looks = heap_warnings(mix, request.moisture_percent)
+    cards = tuple(_card(card, mix, frozenset(request.struck_kg), _minded(card, cautions, looks)) for card in plan.cards)
     rescue = _rescue(mix, cards[0])
     return Ticket(
         core_version=plan.core_version,
@@ -229,7 +231,16 @@ def _water(water: WaterAccount, mix: Mix) -> TicketWater:
     )
 
 
-def _card(card: Card, mix: Mix, weighed: frozenset[str], cautions: dict[str, Words]) -> TicketCard:
+def _minded(card: Card, cautions: dict[str, Words], looks: list[Words]) -> list[list[Words]]:
+    """Say what to mind at each step: what can hurt, and at the first water what is not known of the heaps."""
+    minded = at_steps(card, cautions)
+    first = next((i for i, step in enumerate(card.steps) if step.water_l > 0), None)
+    if first is not None:
+        minded[first] = [*looks, *minded[first]]
+    return minded
+
+
+def _card(card: Card, mix: Mix, weighed: frozenset[str], minded: list[list[Words]]) -> TicketCard:
     return TicketCard(
         volume_m3=card.volume_m3,
         fresh_kg=card.fresh_kg,
@@ -249,7 +260,7 @@ def _card(card: Card, mix: Mix, weighed: frozenset[str], cautions: dict[str, Wor
                 water_l=step.water_l,
                 cautions=tuple(mind),
             )
-            for step, mind in zip(card.steps, at_steps(card, cautions), strict=True)
+            for step, mind in zip(card.steps, minded, strict=True)
         ),
         meets=card.meets,
         seconds=card.seconds,

@@ -154,8 +154,7 @@ def _written_out(text: str) -> str:
     plain = _PER_UNIT.sub(r"\1\2", plain)  # the line of a unit, lb/ft³, divides nothing
     plain = re.sub(r"(?<=\d)-(?=\d+/\d)", " ", plain)  # 2-1/2 is two and a half
     plain = re.sub(r"(?<=['′’]) ?- ?(?=\d)", " ", plain)  # and 6'-4" is 6 ft 4 in
-    plain = re.sub(r"(?<=\d) ?x ?(?=\d)", "*", plain)
-    return plain
+    return re.sub(r"(?<=\d) ?x ?(?=\d)", "*", plain)
 
 
 def read_measure(text: str, units: dict[str, float], default: str, example: str) -> float:

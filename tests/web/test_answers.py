@@ -1,6 +1,7 @@
 """What a station answers to a sheet that is not whole yet: never an old ticket, never less than is known."""
 
 import re
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
@@ -76,3 +77,22 @@ def test_what_too_much_water_does_is_told_in_a_step_of_the_readers_jug(
     # 70 L of concrete has 12.6 L of free water (180 kg/m³): 1 L, or a quart (0.946 L), is the largest step under a tenth.
     assert f"{step.replace('1 L', '1.00 L')} too much in a load" in text
     assert Reader(units).us is (units == "us")  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("hours", "given", "asked"), [(1, "damp", False), (30, "damp", True), (30, "4.5", False), (None, "damp", False)]
+)
+def test_a_look_holds_for_a_days_work(client: TestClient, hours: float | None, given: str, asked: bool) -> None:
+    at = {} if hours is None else {"plaster-sand": (datetime.now(UTC) - timedelta(hours=hours)).isoformat()}
+    sheet = {"shapes": [slab()], "mix": "c270-n", "moisture_percent": {"plaster-sand": given}, "looked_at": at}
+    text, faults = ask(client, "loads", sheet)
+    assert faults == []
+    assert ("Nobody has looked" in text) is asked
+
+
+@pytest.mark.parametrize("at", ["yesterday", "", None, "2026-13-45", "2026-11-25T10:00:00"])
+def test_a_time_that_is_none_takes_no_look_away(client: TestClient, at: Any) -> None:
+    sheet = {"shapes": [slab()], "mix": "c270-n", "moisture_percent": {"plaster-sand": "damp"}}
+    text, faults = ask(client, "loads", sheet | {"looked_at": {"plaster-sand": at}})
+    assert faults == []
+    assert "Nobody has looked" not in text

@@ -96,3 +96,9 @@ def test_ordinary_letters_pass() -> None:
         nest = [nest]
     assert fault_of(nest) is None
     assert fault_of([nest]) is None or fault_of([[nest]]) is not None
+
+
+def test_what_is_too_long_is_refused_with_the_same_headers(client: TestClient, token: str, job: str) -> None:
+    answer = send(client, token, "PUT", f"{job}/sheet", '{"sheet":{"job":"' + "x" * 1_100_000 + '"}}')
+    assert answer.status_code == 413
+    assert "content-security-policy" in answer.headers

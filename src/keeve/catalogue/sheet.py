@@ -98,6 +98,8 @@ class JobSheet(Frozen):
     `pack_kg`, the size of the binder's bag, and `schools`, the way of each school by its key."""
     moisture_percent: dict[str, HeapMoisture] = Field({}, max_length=20)
     """By material key; 5, a pan test such as 1060/1000, or a meter's 6 wet."""
+    looked_at: dict[str, Annotated[str, Field(max_length=40)]] = Field({}, max_length=20)
+    """By material key: when somebody last said how wet the heap is; what it looks like holds for a day's work."""
     bulking_percent: dict[str, Bulking] = Field({}, max_length=20)
     """By material key; a jar test such as 150/120."""
     struck_kg: dict[str, Mass] = Field({}, max_length=20)

@@ -2,14 +2,16 @@
 
 import hashlib
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from functools import cached_property
-from typing import Any, NamedTuple
+from typing import Any, Final, NamedTuple
 
 from pydantic import ValidationError
 
 from keeve.catalogue.loader import Catalogue
 from keeve.catalogue.sheet import JobSheet, resolve
 from keeve.core.errors import Fault, TradeError, faults_of
+from keeve.core.looks import SAND_LOOKS
 from keeve.core.mix import Mix
 from keeve.core.plan import Plan, PlanRequest, plan
 from keeve.core.said import plain
@@ -52,8 +54,33 @@ def pruned(document: Any) -> Any:
     return [pruned(v) for v in document if v not in ("", None)] if isinstance(document, list) else document
 
 
-def try_plan(typed: Any, catalogue: Catalogue, already_m3: float = 0.0) -> Tried:
-    """Plan a sheet as typed, less what was made of it already."""
+LOOK_HOLDS: Final = timedelta(hours=16)
+"""A look at a heap is for one day's work: by tomorrow it has drained, dried or been rained on."""
+
+
+def old_looks(typed: Any, now: datetime) -> frozenset[str]:
+    """Find the heaps whose look is of another day."""
+    looks = typed.get("moisture_percent") if isinstance(typed, dict) else None
+    times = typed.get("looked_at") if isinstance(typed, dict) else None
+    if not isinstance(looks, dict) or not isinstance(times, dict):
+        return frozenset()
+
+    def is_old(key: str) -> bool:
+        try:
+            at = datetime.fromisoformat(str(times[key]).replace("Z", "+00:00"))
+        except (KeyError, ValueError):
+            return False
+        return at.tzinfo is not None and now - at > LOOK_HOLDS
+
+    return frozenset(key for key, look in looks.items() if str(look).strip().lower() in SAND_LOOKS and is_old(key))
+
+
+def try_plan(typed: Any, catalogue: Catalogue, already_m3: float = 0.0, now: datetime | None = None) -> Tried:
+    """Plan a sheet as typed, less what was made of it already; looks of another day do not count `now`."""
+    old = old_looks(typed, now) if now is not None else frozenset()
+    if old:
+        fresh = {key: look for key, look in typed["moisture_percent"].items() if key not in old}
+        typed = typed | {"moisture_percent": fresh}
     try:
         request = resolve(JobSheet.model_validate(pruned(typed)), catalogue)
         if already_m3 > 0:

@@ -69,7 +69,7 @@ class Guard:
                 log.info("request", method=request.method, path=request.url.path, status=status_, ms=took_ms)
             await send(message)
 
-        await _Bounded(self.app, most_bytes(request.url.path)).pass_on(request, receive, guarded, send)
+        await _Bounded(self.app, most_bytes(request.url.path)).pass_on(request, receive, guarded)
 
 
 class _Bounded:
@@ -81,11 +81,11 @@ class _Bounded:
         self.came = 0
         self.refused = False
 
-    async def pass_on(self, request: Request, receive: Receive, guarded: Send, send: Send) -> None:
+    async def pass_on(self, request: Request, receive: Receive, guarded: Send) -> None:
         """Pass a request on, or refuse it."""
         said = request.headers.get("content-length") or "0"
         if not said.isdigit() or int(said) > self.limit:
-            await self._refuse(send)
+            await self._refuse(guarded)
             return
 
         async def counted() -> Message:
@@ -93,7 +93,7 @@ class _Bounded:
             self.came += len(message.get("body", b""))
             if self.came <= self.limit:  # a body sent in pieces does not say beforehand how long it is
                 return message
-            await self._refuse(send)
+            await self._refuse(guarded)
             return {"type": "http.disconnect"}
 
         async def unless_refused(message: Message) -> None:

@@ -1,5 +1,6 @@
 """Station 1: the take-off."""
 
+from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Body, Query, Request
@@ -19,7 +20,7 @@ router = APIRouter(include_in_schema=False)
 def measure(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Response:
     """Show the shapes and what they add up to."""
     typed = store.sheet(job)
-    tried = try_plan(typed, shelf)
+    tried = try_plan(typed, shelf, now=datetime.now(UTC))
     hatch = hatch_for(tried)
     shapes = drawn(full_sheet(typed)["shapes"], hatch)
     forms = fixed_part("measure/empty_forms.html", get_reader(request))

@@ -1,12 +1,14 @@
 """Station 2: the mix and how this job sets it."""
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Any, NamedTuple
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from keeve.catalogue import Catalogue
+from keeve.catalogue.trying import old_looks
 from keeve.core.admixtures import Admixture
 from keeve.core.material import WET_HEAPS, Material
 from keeve.core.mix import LATE_WATER, Mix, School
@@ -114,6 +116,7 @@ def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Boo
         families=families(own_rows(shelf, reader), reader),
         heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
         looks=LOOKS,
+        old_looks=old_looks(store.sheet(job), datetime.now(UTC)),
         schools=[_asked_way(school, changes) for school in chosen.schools] if chosen else [],
         asked=asked,
         sands=finenesses(book, shelf) if any(one.path == "changes.fineness_modulus" for one in asked) else [],

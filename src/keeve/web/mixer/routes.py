@@ -48,7 +48,7 @@ def changed(store: CrewStore, job: JobRow, shelf: Catalogue, log: Log) -> tuple[
     newest = log.newest
     if newest is None or not isinstance(job.sheet, dict):
         return Tried(), None
-    tried = try_plan(store.sheet(job), shelf, left_out_m3(log))
+    tried = try_plan(store.sheet(job), shelf, left_out_m3(log), datetime.now(UTC))
     if tried.request is None or tried.ticket is None:
         return tried, None
     origin, after = log.made_from[newest.revision], tried.ticket
@@ -80,7 +80,7 @@ def mixer(request: Request, job: Job, store: Store, runs: Runs, shelf: Shelf, re
     """Show the run that is under way, or offer to begin one."""
     log = runs.log(job)
     if log.newest is None:
-        tried = try_plan(store.sheet(job), shelf)
+        tried = try_plan(store.sheet(job), shelf, now=datetime.now(UTC))
         rows = fault_rows(tried.faults, reader)
         return page(
             request, "mixer/empty.html", job=job, station="mixer", ticket=tried.ticket, faults=rows, lost=log.unreadable
@@ -132,7 +132,8 @@ def begin(
         # From the loads one only goes to the mixer: what is mixed from stands until the difference was seen, and where
         # somebody else took a new ticket meanwhile, that is looked at first.
         if log.newest is None or again or seen == job.ticket_n:
-            tried = try_plan(at.store.sheet(job), at.shelf(), 0.0 if again else left_out_m3(log))
+            done_m3 = 0.0 if again else left_out_m3(log)
+            tried = try_plan(at.store.sheet(job), at.shelf(), done_m3, datetime.now(UTC))
             if tried.request is None or tried.ticket is None:
                 raise TradeError(*tried.faults)
             at.runs.keep(job, tried.ticket, made_from(tried.request), log, again=bool(again))

@@ -1,5 +1,6 @@
 """What the three stations that edit the sheet have in common: showing it, and keeping it."""
 
+from datetime import UTC, datetime
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query, Request
@@ -54,13 +55,14 @@ def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
         "changes": {},
         "moisture_percent": {},
         "struck_kg": {},
+        "looked_at": {},
         "temperatures": {},
         "bulking_percent": {},
         "gauges": [],
         "admixtures": [],
         "waste_percent": None,
     } | typed
-    tables = ("changes", "moisture_percent", "bulking_percent", "struck_kg", "temperatures")
+    tables = ("changes", "moisture_percent", "bulking_percent", "struck_kg", "temperatures", "looked_at")
     kinds: dict[str, type] = dict.fromkeys(tables, dict) | dict.fromkeys(("gauges", "admixtures"), list)
     return whole | {name: kind() for name, kind in kinds.items() if not isinstance(whole[name], kind)}
 
@@ -70,7 +72,7 @@ def station_page(
 ) -> HTMLResponse:
     """Show a station with the sheet as typed and the answer to it."""
     typed = store.sheet(job)
-    tried = more.pop("tried", None) or try_plan(typed, shelf)
+    tried = more.pop("tried", None) or try_plan(typed, shelf, now=datetime.now(UTC))
     rows = _rows(station, tried, typed, get_reader(request))
     template, part = _answer(station, tried, typed, get_reader(request))
     values = {
@@ -112,7 +114,7 @@ def station_answer(
 ) -> dict[str, Any]:
     """Work out a sheet as typed and draw a station's answer, with what is wrong beside it; keeps nothing."""
     reader = get_reader(request)
-    tried = try_plan(sheet, shelf_for(request, sheet))
+    tried = try_plan(sheet, shelf_for(request, sheet), now=datetime.now(UTC))
     rows = _rows(view, tried, sheet, reader)
     template, more = _answer(view, tried, sheet, reader)
     drawn = page(request, template, **(answer_values(view, tried, job_id, reader) | more))

@@ -84,7 +84,15 @@
       return sheet;
     },
 
+    // A look at a heap holds for a day's work: when it was is kept with it.
+    looked(field) {
+      if (!field || !field.name || !field.name.startsWith("moisture_percent.")) return;
+      const at = this.form.querySelector(`[name="${CSS.escape(field.name.replace("moisture_percent.", "looked_at."))}"]`);
+      if (at) at.value = field.value ? new Date().toISOString() : "";
+    },
+
     changed(event) {
+      if (event) this.looked(event.target);
       if (event && event.target && event.target.matches("input:not([name])")) return; // the field that finds
       this.sheet = this.collect();
       this.dirty = true;
@@ -261,6 +269,7 @@
       const button = event.currentTarget;
       const field = this.form.querySelector(`[name="${CSS.escape(button.dataset.set)}"]`);
       field.value = button.dataset.value;
+      this.looked(field);
       for (const other of document.querySelectorAll(`[data-set="${CSS.escape(button.dataset.set)}"][aria-pressed]`)) {
         other.setAttribute("aria-pressed", String(other === button));
       }

@@ -303,3 +303,29 @@ def test_every_station_can_be_used_without_seeing_it(
     found = page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa']})")
     assert [(v["id"], [n["html"][:120] for n in v["nodes"]][:3]) for v in found["violations"]] == []
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth + 1"), "the page is wider than the screen"
+
+
+@pytest.mark.parametrize("options", [DESK, PHONE], ids=["table", "phone"])
+def test_a_heap_is_looked_at_with_one_tap_and_a_school_is_chosen(open_page: Opener, options: dict[str, Any]) -> None:
+    page = open_page("/", options)
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Mix")
+    sand = page.get_by_label("Sharp sand", exact=True)
+    sand.fill("")
+    expect(answer(page)).to_contain_text("Nobody has looked how wet it is: Sharp sand")
+    wet = page.get_by_label("Sharp sand, by look").get_by_role("button", name="wet", exact=True)
+    wet.click()
+    expect(sand).to_have_value("wet")
+    expect(wet).to_have_attribute("aria-pressed", "true")
+    expect(answer(page)).not_to_contain_text("Nobody has looked")
+    page.get_by_text("Where good people differ").click()
+    page.get_by_label("Measured by").select_option("mass")
+    expect(answer(page)).to_contain_text("Everything by the scale: no pails.")
+    expect(page.locator(".kept")).to_have_text("Kept.")
+    page.reload()
+    expect(page.get_by_label("Sharp sand, by look").get_by_role("button", name="wet", exact=True)).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    expect(page.locator("[name='looked_at.sharp-sand']")).not_to_have_value("")
+    station(page, "Loads")
+    expect(page.locator("table.doses").first).not_to_contain_text("pail")

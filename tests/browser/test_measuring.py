@@ -213,3 +213,16 @@ def test_the_bags_at_hand_say_how_far_they_go(open_page: Opener) -> None:
     expect(page.get_by_text("“a few” cannot be read")).to_be_visible()
     page.get_by_label("Bags at hand").fill("30")
     expect(answer(page)).to_contain_text("enough for the whole list")
+
+
+def test_a_tap_before_the_scripts_are_there_is_done_when_they_are(open_page: Opener) -> None:
+    page = open_page()
+    begin(page, "Slow line")
+    expect(page.get_by_role("button", name="Floor, any outline")).to_be_visible()
+    held: list[Any] = []
+    page.route("**/static/sheet.js*", lambda route: held.append(route))  # noqa: PLW0108 - it wants a function
+    page.goto(page.url, wait_until="commit")
+    page.get_by_role("button", name="Floor, any outline").click(no_wait_after=True)
+    assert len(held) == 1
+    held[0].continue_()
+    expect(page.get_by_role("button", name="Draw it on a grid")).to_be_visible()

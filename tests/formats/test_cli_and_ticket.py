@@ -60,7 +60,7 @@ def test_the_doctor_speaks_plainly(monkeypatch: pytest.MonkeyPatch, capsys: pyte
 
 
 def test_mixes_are_found_by_their_use(capsys: pytest.CaptureFixture[str]) -> None:
-    assert list_mixes("brick garden") == 0
+    assert list_mixes("laying bricks") == 0
     (line,) = capsys.readouterr().out.splitlines()
     assert line.startswith("bricklaying-mortar-1-4")
 

@@ -235,7 +235,8 @@
       };
       const said = (value) => (value === null || value === undefined || value === "" ? t("nothing") : typeof value === "object" ? t("another entry") : String(value));
       const lines = [t("Somebody else changed this sheet meanwhile. What only one of you changed is all here.")];
-      for (const clash of found.clashes) lines.push(t("{field}: yours, {mine}, stands; theirs was {theirs}.", { field: label(clash.path), mine: said(clash.mine), theirs: said(clash.theirs) }));
+      const told = found.clashes.filter((clash) => !clash.path.startsWith("looked_at.")); // goes with what was looked at
+      for (const clash of told) lines.push(t("{field}: yours, {mine}, stands; theirs was {theirs}.", { field: label(clash.path), mine: said(clash.mine), theirs: said(clash.theirs) }));
       const at = document.activeElement;
       sessionStorage.setItem("keeve-merged", JSON.stringify({ lines, field: at && at.name ? at.name : "", path: location.pathname }));
       if (!this.dirty) location.reload();

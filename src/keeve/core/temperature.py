@@ -7,6 +7,7 @@ from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import WET_HEAPS
 from keeve.core.quantities import Temperature
 from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.strength import HYDRATION
 from keeve.core.working import Given, Working
 
 SOLIDS_HEAT: Final = 0.22
@@ -16,8 +17,6 @@ ICE_C: Final = 79.6
 COLDEST_C: Final = 2.0
 """Below this the ice would not all melt in the mixer: common practice, no source."""
 
-HYDRATION: Final = 0.186
-"""Water that hemihydrate binds [kg/kg]."""
 BETA_KJ_KG: Final = 133.0
 _GYPSUM_KJ_KG_K: Final = 1.09
 _WATER_KJ_KG_K: Final = 4.18

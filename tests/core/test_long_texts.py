@@ -11,6 +11,7 @@ from keeve.catalogue import JobSheet, load_catalogue
 from keeve.catalogue.trying import try_plan
 from keeve.core.errors import TradeError
 from keeve.core.reading import MOST_LETTERS, MOST_LIST_LETTERS
+from keeve.core.said import plain
 from keeve.core.takeoff import Shape
 
 CATALOGUE = load_catalogue()
@@ -108,11 +109,14 @@ def test_no_field_of_a_sheet_lets_an_expression_see_more_than_a_measure(kind: st
     assert watched.longest <= MOST_LETTERS * 2
 
 
-def test_corners_and_depths_as_text_are_bounded_too() -> None:
-    corners = "0 0; " * (MOST_LIST_LETTERS // 4)
-    with pytest.raises(ValidationError):
-        TypeAdapter(Shape).validate_python({"kind": "outline_slab", "corners": corners, "depth_mm": 100})
-    tried = try_plan(
-        {"shapes": [{"kind": "outline_slab", "corners": corners, "depth_mm": 100}], "mix": "c270-n"}, CATALOGUE
-    )
-    assert any("too long" in str(f.sentence) or f.code for f in tried.faults)
+@pytest.mark.parametrize(
+    "shape",
+    [
+        {"kind": "floor", "corners": "0 0; " * (MOST_LIST_LETTERS // 4), "depth_mm": 100},
+        {"kind": "depths", "readings": "95 " * (MOST_LIST_LETTERS // 2), "length_mm": 3000, "width_mm": 2000},
+    ],
+    ids=["corners", "depths"],
+)
+def test_corners_and_depths_as_text_are_bounded_too(shape: dict[str, Any]) -> None:
+    tried = try_plan({"shapes": [shape], "mix": "c270-n"}, CATALOGUE)
+    assert any("too long" in plain(fault.sentence) for fault in tried.faults)

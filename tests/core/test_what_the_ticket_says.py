@@ -55,8 +55,6 @@ def measured_kg(given: TicketDose, ticket: Ticket, reader: Reader) -> float:
         assert given.pack_kg is not None
         return number(said.split()[0]) * given.pack_kg
     if given.fill is None:
-        if "a tenth" in said:  # weighed ten times as much, evenly mixed, and a tenth taken
-            return on_scale(given.role, said) * share
         return on_scale(given.role, said) * share
     container = ticket.measure(given.fill.container)
     count = number(said.split()[0].rstrip(","))

@@ -2,6 +2,8 @@
 
 from typing import Final
 
+from pydantic import Field
+
 from keeve.core.card import Card
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import WET_HEAPS
@@ -28,7 +30,7 @@ WATER_C: Final = 21.0
 class MaterialTemperatures(Frozen):
     """How warm the materials are."""
 
-    water_c: Temperature
+    water_c: Temperature = Field(ge=0)
     aggregate_c: Temperature
     binder_c: Temperature
 

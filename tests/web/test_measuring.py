@@ -14,7 +14,7 @@ import trimesh
 from fastapi.testclient import TestClient
 
 from keeve.formats.bounded import BoundedReader
-from keeve.web import security
+from keeve.web import bounds
 from keeve.web.imports import models
 from keeve.web.measure.forms import FORMS, GROUPS
 from tests.conftest import slab
@@ -274,7 +274,7 @@ def test_what_is_too_big_is_turned_away_also_when_it_does_not_say_how_long_it_is
     assert client.post("/api/plan", content=pieces()).status_code == 413
     assert client.post("/api/plan", content=b" " * 3_000_000).status_code == 413
     assert client.put(f"{job}/sheet", content=pieces(), headers={"x-keeve-token": token}).status_code == 413
-    monkeypatch.setattr(security, "MOST_MODEL_BYTES", 1_000_000)
+    monkeypatch.setattr(bounds, "MOST_MODEL_BYTES", 1_000_000)
     monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
     headers = {"x-keeve-token": token}
     assert client.put(f"{job}/models?name=a.stl", content=pieces(), headers=headers).status_code == 413

@@ -254,11 +254,13 @@ def test_an_unforeseen_fault_is_an_apology_with_a_number(client: TestClient, mon
         raise RuntimeError("a secret of the house")
 
     monkeypatch.setattr("keeve.web.api.routes.plan", break_down)
-    quiet = TestClient(client.app, raise_server_exceptions=False)
-    answer = quiet.post("/api/plan", json=json.loads(EXAMPLES[0].read_text()))
+    answer = client.post("/api/plan", json=json.loads(EXAMPLES[0].read_text()))
     assert answer.status_code == 500
     assert "say number" in answer.json()["faults"][0]["sentence"]
+    assert answer.headers["x-keeve-number"] in answer.text
+    assert "default-src 'self'" in answer.headers["content-security-policy"]
     assert "secret of the house" not in answer.text
+    assert client.get("/healthz").text == "well"
 
 
 def test_static_addresses_carry_their_content(client: TestClient) -> None:

@@ -4,7 +4,7 @@ import json
 import re
 import threading
 from collections.abc import Iterator
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import httpx2 as httpx
@@ -17,7 +17,7 @@ from keeve.web.app import make_app
 from keeve.web.settings import Settings
 from tests.conftest import slab
 from tests.serving import served
-from tests.taps import Phone
+from tests.taps import BEGIN, Phone
 from tests.web.test_pages import PAGE, keep, new_job
 
 DAMP = {"sharp-sand": "5 %", "gravel-20": "1 %"}
@@ -189,6 +189,7 @@ def test_one_bad_row_is_one_bad_row(yard: Yard, session: Session) -> None:
         assert "cannot be read" in page.text
     assert yard.client.get(f"{yard.job}/raw/entry/1").json() == {"kind": "sang"}
     session.execute(text("update tickets set document = '\"gone\"'"))
+    session.execute(text("update jobs set changed_at = now()"))  # pages are remembered by the job's row
     session.commit()
     page = yard.client.get(f"{yard.job}/mixer", headers=PAGE)
     assert page.status_code == 200
@@ -339,3 +340,30 @@ def test_a_tap_on_one_server_is_heard_on_the_other_and_a_broken_stream_goes_on_w
             send(hand.raw[2:])  # while nobody listens
             with other.stream("GET", f"{job}/stream?after=0", headers={"last-event-id": "2"}) as stream:
                 assert [event["kind"] for event in events_of(stream.iter_lines(), 1)] == ["accepted"]
+
+
+def test_an_id_sent_again_with_another_body_is_refused_and_the_first_stands(yard: Yard) -> None:
+    yard.phone.tap(0, "started", ticket=1, slot=0)
+    poured = yard.phone.tap(1, "poured", litres=11.0)
+    yard.send()
+    headers = {"x-keeve-token": yard.token}
+
+    def send(*events: dict[str, Any]) -> Any:
+        sent_at = (BEGIN + timedelta(minutes=30)).isoformat()
+        return yard.client.post(
+            f"{yard.job}/events", json={"sent_at": sent_at, "events": events}, headers=headers
+        ).json()
+
+    other = send(poured | {"litres": 4.0})
+    assert other["added"] == 0
+    assert [one["id"] for one in other["refused"]] == [poured["id"]]
+    assert "number of another" in other["refused"][0]["sentence"]
+    # The same again, even with its moment set right anew, is no other.
+    same = send(poured | {"age_s": 5.0})
+    assert same["refused"] == []
+    assert [one["litres"] for one in same["events"]] == [11.0]
+    twins = send(*(poured | {"id": "00000000-0000-4000-8000-0000000000aa", "litres": litres} for litres in (1.0, 2.0)))
+    assert twins["added"] == 1
+    assert len(twins["refused"]) == 1
+    litres = [one["litres"] for one in yard.client.get(f"{yard.job}/events").json()["events"] if "litres" in one]
+    assert litres == [11.0, 1.0]

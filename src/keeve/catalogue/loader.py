@@ -21,7 +21,7 @@ from keeve.core.vessels import Container, Mixer
 Record = dict[str, Any]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)  # told apart by which it is: it is looked at, never compared
 class Catalogue:
     """Every record by its key, in the order of the files."""
 

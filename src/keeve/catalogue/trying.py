@@ -1,9 +1,10 @@
 """Plans a sheet as it was typed, and says what is wrong with it instead of failing."""
 
 import hashlib
+import json
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, Final, NamedTuple
 
 from pydantic import ValidationError
@@ -58,21 +59,31 @@ LOOK_HOLDS: Final = timedelta(hours=16)
 """A look at a heap is for one day's work: by tomorrow it has drained, dried or been rained on."""
 
 
-def old_looks(typed: Any, now: datetime) -> frozenset[str]:
-    """Find the heaps whose look is of another day."""
+def _looked(typed: Any) -> dict[str, datetime]:
+    """Return when each heap was looked at whose water is told as a look."""
     looks = typed.get("moisture_percent") if isinstance(typed, dict) else None
     times = typed.get("looked_at") if isinstance(typed, dict) else None
     if not isinstance(looks, dict) or not isinstance(times, dict):
-        return frozenset()
-
-    def is_old(key: str) -> bool:
+        return {}
+    found = {}
+    for key, look in looks.items():
         try:
             at = datetime.fromisoformat(str(times[key]).replace("Z", "+00:00"))
         except (KeyError, ValueError):
-            return False
-        return at.tzinfo is not None and now - at > LOOK_HOLDS
+            continue
+        if at.tzinfo is not None and str(look).strip().lower() in SAND_LOOKS:
+            found[key] = at
+    return found
 
-    return frozenset(key for key, look in looks.items() if str(look).strip().lower() in SAND_LOOKS and is_old(key))
+
+def old_looks(typed: Any, now: datetime) -> frozenset[str]:
+    """Find the heaps whose look is of another day."""
+    return frozenset(key for key, at in _looked(typed).items() if now - at > LOOK_HOLDS)
+
+
+def looks_hold_until(typed: Any, now: datetime) -> datetime | None:
+    """Say when the next look at a heap grows old; None where none does."""
+    return min((at + LOOK_HOLDS for at in _looked(typed).values() if now - at <= LOOK_HOLDS), default=None)
 
 
 def try_plan(typed: Any, catalogue: Catalogue, already_m3: float = 0.0, now: datetime | None = None) -> Tried:
@@ -81,8 +92,14 @@ def try_plan(typed: Any, catalogue: Catalogue, already_m3: float = 0.0, now: dat
     if old:
         fresh = {key: look for key, look in typed["moisture_percent"].items() if key not in old}
         typed = typed | {"moisture_percent": fresh}
+    return _tried(json.dumps(typed, sort_keys=True), catalogue, already_m3)
+
+
+# A sheet that was just answered is soon kept, and then shown: it is worked out once.
+@lru_cache(maxsize=32)
+def _tried(typed: str, catalogue: Catalogue, already_m3: float) -> Tried:
     try:
-        request = resolve(JobSheet.model_validate(pruned(typed)), catalogue)
+        request = resolve(JobSheet.model_validate(pruned(json.loads(typed))), catalogue)
         if already_m3 > 0:
             request = request.model_copy(update={"already_m3": already_m3})
         return Tried(request, plan(request))

@@ -7,7 +7,7 @@ from typing import Any, Literal, TypeVar
 from uuid import UUID, uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import Text, cast, func, select
+from sqlalchemy import Text, cast, func, or_, select
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import Catalogue
@@ -15,7 +15,7 @@ from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.mix import Mix
 from keeve.core.said import Amount, Said
-from keeve.store.tables import BookRow, JobRow
+from keeve.store.tables import BookRow, Crew, JobRow
 
 T = TypeVar("T")
 Kind = Literal["mix", "admixture", "sand"]
@@ -53,6 +53,10 @@ def readable(row: BookRow) -> bool:
     return reader is None or row.document is None or _readable(reader, row.document) is not None
 
 
+_SHELVES: dict[UUID, tuple[int, Catalogue, Catalogue]] = {}
+"""The shelf of each crew as it was last laid out: revision of its book, what ships, both together."""
+
+
 class BookStore:
     """The mix book of one crew; flushes only, the caller commits."""
 
@@ -60,8 +64,26 @@ class BookStore:
         self._session = session
         self.crew_id = crew_id
 
-    def shelf(self, catalogue: Catalogue) -> Catalogue:
-        """Return the catalogue with the crew's own mixes and admixtures."""
+    def revision(self) -> int:
+        """Return the number that changes whenever anything in the book does."""
+        return self._session.scalar(select(Crew.book_n).where(Crew.id == self.crew_id)) or 0
+
+    def shelf(self, catalogue: Catalogue, revision: int | None = None) -> Catalogue:
+        """Return the catalogue with the crew's own mixes and admixtures.
+
+        Parameters
+        ----------
+        catalogue : what ships
+        revision : of the book, where it is known that it is committed: then the shelf is laid out once for it
+        """
+        if revision is None:
+            return self._laid(catalogue)
+        kept = _SHELVES.get(self.crew_id)
+        if kept is None or kept[0] != revision or kept[1] is not catalogue:
+            kept = _SHELVES[self.crew_id] = (revision, catalogue, self._laid(catalogue))
+        return kept[2]
+
+    def _laid(self, catalogue: Catalogue) -> Catalogue:
         query = (
             select(BookRow.kind, cast(BookRow.document, Text))
             .where(
@@ -78,10 +100,11 @@ class BookStore:
             tuple(label for kind, text in rows if kind == "admixture" and (label := _readable(_admixture, text))),
         )
 
-    def unreadable(self) -> list[BookRow]:
-        """Return the entries that cannot be read any more; they take nothing else down."""
-        query = select(BookRow).where(BookRow.crew_id == self.crew_id, ~BookRow.away)
-        return [row for row in self._session.scalars(query.order_by(BookRow.changed_at.desc())) if not readable(row)]
+    def unread_or(self, key: str | None) -> list[BookRow]:
+        """Return all entries that are not put away, and one by its key even then: whether they can be read is asked."""
+        wanted = ~BookRow.away if key is None else or_(~BookRow.away, BookRow.key == key)
+        query = select(BookRow).where(BookRow.crew_id == self.crew_id, wanted)
+        return list(self._session.scalars(query.order_by(BookRow.changed_at.desc())))
 
     def entries(self, kind: Kind) -> list[BookRow]:
         """Return what is in the book, the one last worked on first."""

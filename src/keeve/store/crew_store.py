@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 from typing import Any, Final, NamedTuple
 from uuid import UUID
 
-from sqlalchemy import func, select, update
+from sqlalchemy import Text, func, literal_column, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -12,8 +12,13 @@ from keeve.catalogue.trying import Outlook
 from keeve.store.merging import Merged, settle
 from keeve.store.tables import Crew, Document, JobRow
 
-PAGE: Final = 40
+ON_A_PAGE: Final = 40
 """Jobs on one page of the list."""
+MOST_WORDS: Final = 8
+_MOST_LETTERS: Final = 200
+"""Of a name in the list; the sheet keeps all that was typed."""
+_STAMP: Final = literal_column("jobs.xmin::text || jobs.ctid::text", Text)
+"""Another at every write of a row, whoever writes it."""
 
 
 class JobLine(NamedTuple):
@@ -30,6 +35,14 @@ class JobLine(NamedTuple):
     readable: bool
 
 
+class Seen(NamedTuple):
+    """A job as it was read, and by what a change of it, or of the crew's book, is told."""
+
+    job: JobRow
+    stamp: str
+    book_n: int
+
+
 class CrewStore:
     """Everything one crew has."""
 
@@ -37,8 +50,14 @@ class CrewStore:
         self.session = session
         self.crew_id = crew_id
 
-    def jobs(self, page: int = 1) -> list[JobLine]:
-        """Return one page of the crew's jobs, the one last worked on first, and one line more where there are more."""
+    def jobs(self, page: int = 1, words: str = "") -> list[JobLine]:
+        """Return one page of the crew's jobs, the one last worked on first, and one line more where there are more.
+
+        Parameters
+        ----------
+        page : from 1
+        words : each must stand in the job's name, place or mix
+        """
         readable = func.jsonb_typeof(JobRow.sheet) == "object"
         query = (
             select(
@@ -53,9 +72,10 @@ class CrewStore:
                 readable,
             )
             .where(JobRow.crew_id == self.crew_id)
+            .where(*(JobRow.found_by.contains(word, autoescape=True) for word in words.lower().split()[:MOST_WORDS]))
             .order_by(JobRow.changed_at.desc(), JobRow.id)
-            .offset((page - 1) * PAGE)
-            .limit(PAGE + 1)
+            .offset((page - 1) * ON_A_PAGE)
+            .limit(ON_A_PAGE + 1)
         )
         return [JobLine(*row) for row in self.session.execute(query)]
 
@@ -69,6 +89,12 @@ class CrewStore:
         if lock:
             query = query.with_for_update().execution_options(populate_existing=True)
         return self.session.scalars(query).one_or_none()
+
+    def seen(self, job_id: UUID) -> Seen | None:
+        """Return one of the crew's jobs to be looked at."""
+        query = select(JobRow, _STAMP, Crew.book_n).join(Crew, Crew.id == JobRow.crew_id)
+        found = self.session.execute(query.where(JobRow.crew_id == self.crew_id, JobRow.id == job_id)).one_or_none()
+        return None if found is None else Seen(*found)
 
     def new_job(self, typed: Document, seen: Outlook) -> JobRow:
         """Open a job from a sheet as typed."""
@@ -120,7 +146,7 @@ def _tidy(typed: Document, job: JobRow) -> Document:
 def _put_sheet(job: JobRow, typed: Document, seen: Outlook) -> None:
     sheet = _tidy(typed, job)
     job.sheet = sheet
-    job.name, job.place, job.mix_key = sheet["job"], sheet["place"], sheet["mix"]
+    job.name, job.place, job.mix_key = (sheet[part][:_MOST_LETTERS] for part in ("job", "place", "mix"))
     job.version += 1
     job.changed_at = datetime.now(UTC)
     if not job.ticket_n:  # once it is mixed from, the list tells of the run

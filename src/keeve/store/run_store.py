@@ -9,7 +9,7 @@ from typing import Any, Final, NamedTuple
 from uuid import UUID
 
 from pydantic import ValidationError
-from sqlalchemy import Text, cast, func, select
+from sqlalchemy import CompoundSelect, Text, cast, func, literal, select, text, union_all
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -87,6 +87,31 @@ class Log:
         return self.tickets[max(self.tickets)] if self.tickets else None
 
 
+class _Reader:
+    """Reads rows of tickets and events as they were kept, oldest first."""
+
+    def __init__(self) -> None:
+        self.tickets: dict[int, Ticket] = {}
+        self.made_at: dict[int, datetime] = {}
+        self.made_from: dict[int, str] = {}
+        self.events: list[Event] = []
+        self.lost: list[Unreadable] = []
+
+    def take(self, what: int, n: int, at: datetime, origin: str, document: str) -> None:
+        """Read one row; what cannot be read is set apart."""
+        if what:
+            try:
+                self.events.append(read_event(json.loads(document)))
+            except (ValidationError, ValueError):
+                self.lost.append(Unreadable("entry", str(n), at, mark("This entry of the log cannot be read.")))
+            return
+        try:
+            self.tickets[n] = _opened(document).model_copy(update={"revision": n})
+            self.made_at[n], self.made_from[n] = at, origin
+        except ValueError as error:
+            self.lost.append(Unreadable("ticket", str(n), at, str(error)))
+
+
 class RunStore:
     """Tickets and log of a crew's jobs."""
 
@@ -98,43 +123,24 @@ class RunStore:
 
     def log(self, job: JobRow) -> Log:
         """Read everything that was kept of a job's mixing; what cannot be read is set apart."""
-        lost: list[Unreadable] = []
-        tickets, made_at, made_from = self._tickets(job.id, lost)
-        events = self._events(job.id, lost)
-        return Log(tickets, made_at, made_from, events, lost, fold(tickets, events), job.event_n)
+        kept = _Reader()
+        for row in self.session.execute(self._all_kept(job.id)):
+            kept.take(*row)
+        return Log(
+            kept.tickets, kept.made_at, kept.made_from, kept.events, kept.lost, fold(kept.tickets, kept.events),
+            job.event_n,
+        )  # fmt: skip
 
-    def _tickets(
-        self, job_id: UUID, lost: list[Unreadable]
-    ) -> tuple[dict[int, Ticket], dict[int, datetime], dict[int, str]]:
-        query = (
-            select(TicketRow.revision, TicketRow.made_at, TicketRow.made_from, cast(TicketRow.document, Text))
-            .where(TicketRow.crew_id == self.crew_id, TicketRow.job_id == job_id)
-            .order_by(TicketRow.revision)
-        )
-        found: dict[int, Ticket] = {}
-        made_at: dict[int, datetime] = {}
-        made_from: dict[int, str] = {}
-        for revision, at, origin, text in self.session.execute(query):
-            try:
-                found[revision] = _opened(text).model_copy(update={"revision": revision})
-                made_at[revision], made_from[revision] = at, origin
-            except ValueError as error:
-                lost.append(Unreadable("ticket", str(revision), at, str(error)))
-        return found, made_at, made_from
-
-    def _events(self, job_id: UUID, lost: list[Unreadable]) -> list[Event]:
-        query = (
-            select(EventRow.n, EventRow.received_at, EventRow.body)
-            .where(EventRow.crew_id == self.crew_id, EventRow.job_id == job_id)
-            .order_by(EventRow.n)
-        )
-        found: list[Event] = []
-        for n, at, body in self.session.execute(query):
-            try:
-                found.append(read_event(body))
-            except (ValidationError, ValueError):
-                lost.append(Unreadable("entry", str(n), at, mark("This entry of the log cannot be read.")))
-        return found
+    def _all_kept(self, job_id: UUID) -> CompoundSelect[int, int, datetime, str, str]:
+        """Ask for tickets and events at once: a page has one question for both."""
+        tickets = select(
+            literal(0), TicketRow.revision.label("n"), TicketRow.made_at, TicketRow.made_from,
+            cast(TicketRow.document, Text),
+        ).where(TicketRow.crew_id == self.crew_id, TicketRow.job_id == job_id)  # fmt: skip
+        events = select(
+            literal(1), EventRow.n, EventRow.received_at, literal(""), cast(EventRow.body, Text)
+        ).where(EventRow.crew_id == self.crew_id, EventRow.job_id == job_id)  # fmt: skip
+        return union_all(tickets, events).order_by(text("1, 2"))
 
     def since(self, job_id: UUID, n: int, most: int = 500) -> list[Numbered]:
         """Return events of a job's log after number `n`."""
@@ -237,13 +243,17 @@ class RunStore:
             try:
                 event = _corrected(raw, sent_at, now)
                 _sensible(event, now, first, job, most_load)
-                good.setdefault(event.id, event)
+                if not _same(good.setdefault(event.id, event), event):
+                    raise ValueError(_ANOTHER)  # noqa: TRY301 - refused like any other
             except ValueError as error:
                 refused.append(Refused(_id_of(raw), _sentence(error)))
         known = self._known(good)
         for id_ in [i for i, where in known.items() if where[0] != job.id]:
             refused.append(Refused(id_, mark("This entry is in another job's log already.")))
             del good[id_]
+        for id_ in [i for i, (where, _, body) in known.items() if where == job.id and not _same_as_kept(good[i], body)]:
+            refused.append(Refused(id_, _ANOTHER))
+            del good[id_], known[id_]
         numbered = [Numbered(n, body) for where, n, body in known.values() if where == job.id]
         new = [event for event in good.values() if event.id not in known]
         numbered += self._insert(job, new, now)
@@ -295,6 +305,24 @@ class RunStore:
         job.to_fill_m3 = ticket.net_m3
         job.mix_name = plain(ticket.mix_name)
         self.session.flush()
+
+
+_ANOTHER: Final = mark("This entry has the number of another that is in the log already: it was not taken in.")
+_MOMENTS: Final = ("at", "tapped_at")
+"""When it was is set right anew at each sending."""
+
+
+def _same(one: Event, other: Event) -> bool:
+    """Whether two entries tell the same."""
+    return one.model_dump(mode="json", exclude={*_MOMENTS}) == other.model_dump(mode="json", exclude={*_MOMENTS})
+
+
+def _same_as_kept(event: Event, body: Document) -> bool:
+    """Whether an entry tells what the log has under its id; one that cannot be read any more tells nothing else."""
+    try:
+        return _same(event, read_event(body))
+    except ValueError:
+        return True
 
 
 def _corrected(raw: Any, sent_at: datetime | None, now: datetime) -> Event:

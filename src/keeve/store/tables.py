@@ -4,7 +4,18 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, func, text
+from sqlalchemy import (
+    BigInteger,
+    Computed,
+    DateTime,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Index,
+    Text,
+    UniqueConstraint,
+    func,
+    text,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -24,6 +35,21 @@ class Crew(Base):
 
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     name: Mapped[str] = mapped_column(unique=True)
+    book_n: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+    """Counts the changes of the crew's book: the database does it, so that no writer can forget to."""
+
+
+class TokenRow(Base):
+    """A token the crew made for a program, by its print."""
+
+    __tablename__ = "api_tokens"
+
+    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    name: Mapped[str]
+    print: Mapped[str] = mapped_column(unique=True)
+    made_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    used_at: Mapped[datetime | None]
 
 
 class BookRow(Base):
@@ -52,7 +78,10 @@ class JobRow(Base):
     """
 
     __tablename__ = "jobs"
-    __table_args__ = (Index("ix_jobs_recent", "crew_id", text("changed_at desc"), "id"),)
+    __table_args__ = (
+        Index("ix_jobs_recent", "crew_id", text("changed_at desc"), "id"),
+        Index("ix_jobs_found", "crew_id", "found_by"),
+    )
 
     crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
@@ -71,6 +100,12 @@ class JobRow(Base):
     event_n: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     """Number of the last event of its log: counted in the row, so that numbers follow the order of commits."""
     ticket_n: Mapped[int] = mapped_column(default=0, server_default="0")
+    found_by: Mapped[str] = mapped_column(
+        Text,
+        Computed("lower(left(name, 150) || ' ' || left(place, 150) || ' ' || left(mix_name, 150))", persisted=True),
+        deferred=True,
+    )
+    """What a job is found by."""
     created_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
     changed_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 

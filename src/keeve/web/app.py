@@ -2,12 +2,12 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from typing import Any
 
-from fastapi import FastAPI
+from fastapi import APIRouter, FastAPI
 from fastapi.responses import PlainTextResponse
-from sqlalchemy import Engine
+from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session, sessionmaker
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
@@ -15,11 +15,15 @@ from starlette.types import Scope
 from keeve import __version__
 from keeve.store.database import make_engine
 from keeve.web import faults
+from keeve.web.answers import REFUSALS
 from keeve.web.api.routes import router as api
 from keeve.web.bodies import Bodies
 from keeve.web.book.own_admixtures import router as own_admixtures
 from keeve.web.book.routes import router as book
 from keeve.web.book.sands import router as sands
+from keeve.web.bounds import Visitors
+from keeve.web.deps import Db
+from keeve.web.guard import Guard
 from keeve.web.imports.models import router as models
 from keeve.web.imports.routes import router as imports
 from keeve.web.jobs.routes import router as jobs
@@ -31,15 +35,32 @@ from keeve.web.mix.routes import router as mix
 from keeve.web.mixer.routes import router as mixer
 from keeve.web.mixer.stream import listening
 from keeve.web.patterns.routes import router as patterns
+from keeve.web.programs.routes import router as programs
+from keeve.web.remembered import Pages
 from keeve.web.render import STATIC
-from keeve.web.security import Guard
 from keeve.web.settings import Settings
 from keeve.web.shared.routes import router as sheet
 
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
-_ROUTERS = (jobs, *_BOOK, *_STATIONS, patterns, api)
+_ROUTERS = (jobs, *_BOOK, *_STATIONS, programs, patterns, api)
+
+
+_health = APIRouter(tags=["health"], responses=REFUSALS)
+
+
+@_health.get("/healthz", response_class=PlainTextResponse)
+async def healthz() -> str:
+    """Say that the server lives."""
+    return "well"
+
+
+@_health.get("/readyz", response_class=PlainTextResponse)
+def readyz(db: Db) -> str:
+    """Say that the server can reach its database; 503 where it cannot."""
+    db.execute(text("select 1"))
+    return "ready"
 
 
 class _Files(StaticFiles):
@@ -60,6 +81,17 @@ def _reading(engine: Engine) -> sessionmaker[Session]:
     """
     alone = engine.execution_options(isolation_level="AUTOCOMMIT")
     return sessionmaker(alone, expire_on_commit=False, autoflush=False)
+
+
+def _give_state(app: FastAPI, settings: Settings, engine: Engine) -> None:
+    """Give the app what all its requests share."""
+    app.state.settings = settings
+    app.state.crews = {}
+    app.state.followers = []
+    app.state.sessions = sessionmaker(engine, expire_on_commit=False)
+    app.state.reading = _reading(engine)
+    app.state.pages = Pages()
+    app.state.visitors = Visitors()
 
 
 def make_app(settings: Settings) -> FastAPI:
@@ -86,20 +118,15 @@ def make_app(settings: Settings) -> FastAPI:
         redoc_url=None,
         lifespan=lifespan,
     )
-    app.state.settings = settings
-    app.state.crews = {}
-    app.state.followers = []
-    app.state.sessions = sessionmaker(engine, expire_on_commit=False)
-    app.state.reading = _reading(engine)
+    _give_state(app, settings, engine)
     faults.install(app)
     for router in _ROUTERS:
         app.include_router(router)
     app.mount("/static", _Files(directory=STATIC), name="static")
 
-    @app.get("/healthz", include_in_schema=False)
-    def healthz() -> Any:
-        return PlainTextResponse("well")
+    app.include_router(_health)
 
     app.add_middleware(Bodies)
-    app.add_middleware(Guard)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
+    app.add_middleware(Guard, hosts=settings.named_hosts())
     return app

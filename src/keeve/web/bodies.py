@@ -11,6 +11,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from keeve.core.errors import Code, Fault, UnitError
 from keeve.core.said import Amount, Said, mark
+from keeve.web.bounds import Visitors, address_of
 from keeve.web.faults import refused
 
 MOST_DEEP: Final = 32
@@ -25,7 +26,10 @@ _KEPT: Final = frozenset("\n\r\t")
 
 
 class Bodies:
-    """Refuses bodies of JSON and of forms that hold what nothing of ours can keep; files pass."""
+    """Refuses bodies of JSON and of forms that hold what nothing of ours can keep; files pass.
+
+    Only a body that is all there, and in order, takes one of its visitor's turns to be worked out.
+    """
 
     def __init__(self, app: ASGIApp) -> None:
         self.app = app
@@ -41,11 +45,13 @@ class Bodies:
             await self.app(scope, receive, send)
             return
         body, ended = await _whole(receive)
-        fault = None if body is None else _fault(body, kind)
-        if fault is not None:
-            await refused(request, UnitError(fault))(scope, receive, send)
-            return
-        await self.app(scope, _again(body, ended, receive), send)
+        visitors: Visitors = request.app.state.visitors
+        async with visitors.at_work(address_of(request)):
+            fault = None if body is None else _fault(body, kind)
+            if fault is None:
+                await self.app(scope, _again(body, ended, receive), send)
+            else:
+                await refused(request, UnitError(fault))(scope, receive, send)
 
 
 async def _whole(receive: Receive) -> tuple[bytes | None, Message]:

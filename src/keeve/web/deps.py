@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, TypeVar
 from uuid import UUID
 
 from fastapi import Depends, HTTPException, Request, status
@@ -12,13 +12,15 @@ from sqlalchemy.orm import Session
 from keeve.catalogue import Catalogue, JobSheet, load_catalogue
 from keeve.core.said import mark
 from keeve.store.book_store import OWN, BookStore
-from keeve.store.crew_store import CrewStore, crew_named
+from keeve.store.crew_store import CrewStore, Seen, crew_named
 from keeve.store.model_store import ModelStore
 from keeve.store.run_store import RunStore
 from keeve.store.tables import JobRow
+from keeve.web.security import cookie
 from keeve.words.catalogues import ENGLISH, languages
 from keeve.words.reader import Reader, System
 
+T = TypeVar("T")
 UNITS_COOKIE = "keeve_units"
 NIGHT_COOKIE = "keeve_night"
 LANGUAGE_COOKIE = "keeve_language"
@@ -95,31 +97,36 @@ async def get_models(db: Db, crew: Crew) -> ModelStore:
 Models = Annotated[ModelStore, Depends(get_models, scope="function")]
 
 
-def _job_or_404(job_id: str, store: CrewStore, *, lock: bool) -> JobRow:
+def _found(job_id: str, find: Callable[[UUID], T | None]) -> T:
     try:
-        job = store.job(UUID(job_id), lock=lock)
+        found = find(UUID(job_id))
     except ValueError:
-        job = None
-    if job is None:
+        found = None
+    if found is None:
         raise HTTPException(status.HTTP_404_NOT_FOUND, NO_JOB)
-    return job
+    return found
 
 
 def get_job_or_404(job_id: str, store: Store) -> JobRow:
     """Find a job of the crew that asks."""
-    return _job_or_404(job_id, store, lock=False)
+    return _found(job_id, store.job)
 
 
 Job = Annotated[JobRow, Depends(get_job_or_404, scope="function")]
 
 
+def readable_sheet(request: Request, job: JobRow) -> None:
+    """Refuse a job whose sheet cannot be read, and tell where its raw file is."""
+    if isinstance(job.sheet, dict):
+        return
+    mixer = str(request.url_for("mixer", job_id=job.id)) if job.ticket_n else ""
+    raw = str(request.url_for("raw_sheet", job_id=job.id))
+    raise CannotBeRead(mark("This sheet cannot be read"), job.name, raw, mixer)
+
+
 async def get_sheeted_job(request: Request, job: Job) -> JobRow:
     """Find a job whose sheet can be read."""
-    if not isinstance(job.sheet, dict):
-        mixer = str(request.url_for("mixer", job_id=job.id)) if job.ticket_n else ""
-        raise CannotBeRead(
-            mark("This sheet cannot be read"), job.name, str(request.url_for("raw_sheet", job_id=job.id)), mixer
-        )
+    readable_sheet(request, job)
     return job
 
 
@@ -128,8 +135,8 @@ SheetedJob = Annotated[JobRow, Depends(get_sheeted_job, scope="function")]
 
 def get_reader(request: Request) -> Reader:
     """Say who reads: units and language as their cookies have it; what nobody here set counts as not there."""
-    language = request.cookies.get(LANGUAGE_COOKIE, ENGLISH)
-    system: System = "us" if request.cookies.get(UNITS_COOKIE) == "us" else "metric"
+    language = cookie(request, LANGUAGE_COOKIE) or ENGLISH
+    system: System = "us" if cookie(request, UNITS_COOKIE) == "us" else "metric"
     return Reader(system, language if language in languages() else ENGLISH)
 
 
@@ -172,35 +179,50 @@ def shelf_for(request: Request, sheet: JobSheet | dict[str, Any]) -> Catalogue:
     if not any(isinstance(name, str) and name.startswith(OWN) for name in names):
         return load_catalogue()
     crew = crew_of(request)
-    with request.app.state.sessions() as session:
-        return BookStore(session, crew).shelf(load_catalogue())
+    with request.app.state.reading() as session:
+        book = BookStore(session, crew)
+        return book.shelf(load_catalogue(), book.revision())
 
 
 class Desk:
-    """All that one write needs, in one transaction: a row is locked, read, written and let go in one go."""
+    """All that one write, or one page, needs of the database."""
 
     def __init__(self, session: Session, crew: UUID) -> None:
         self.store = CrewStore(session, crew)
         self.runs = RunStore(session, crew)
         self.book = BookStore(session, crew)
+        self._book_n: int | None = None
 
     def job(self, job_id: str) -> JobRow:
         """Find a job and keep others from writing it."""
-        return _job_or_404(job_id, self.store, lock=True)
+        return _found(job_id, lambda key: self.store.job(key, lock=True))
+
+    def seen(self, job_id: str) -> Seen:
+        """Find a job to be looked at."""
+        found = _found(job_id, self.store.seen)
+        self._book_n = found.book_n
+        return found
+
+    def book_n(self) -> int:
+        """Return the revision of the book, for a page."""
+        if self._book_n is None:
+            self._book_n = self.book.revision()
+        return self._book_n
 
     def shelf(self) -> Catalogue:
-        """Return the catalogue with the crew's own."""
-        return self.book.shelf(load_catalogue())
+        """Return the catalogue with the crew's own; laid out once for each revision of the book that was looked at."""
+        return self.book.shelf(load_catalogue(), self._book_n)
 
 
-Writing = Callable[[], AbstractContextManager[Desk]]
+At = Callable[[], AbstractContextManager[Desk]]
 
 
-async def get_writing(request: Request, crew: Crew) -> Writing:
-    """Give the way to the desk.
+async def get_writing(request: Request, crew: Crew) -> At:
+    """Give the way to the desk, in one transaction: a row is locked, read, written and let go in one go.
 
     A route opens and leaves it in its own body. A lock must never wait for a thread: were it taken in a dependency and
-    let go after the route, forty writers of one job could hold every thread of the server and none could finish.
+    let go after the route, forty writers of one job could hold every thread of the server and none could finish. Nor
+    does it then wait for what somebody still sends.
     """
 
     @contextmanager
@@ -211,5 +233,19 @@ async def get_writing(request: Request, crew: Crew) -> Writing:
     return desk
 
 
-AtDesk = Annotated[Writing, Depends(get_writing)]
+AtDesk = Annotated[At, Depends(get_writing)]
+
+
+async def get_looking(request: Request, crew: Crew) -> At:
+    """Give the way to the desk for a page, which only reads: without a transaction, each question by itself."""
+
+    @contextmanager
+    def desk() -> Iterator[Desk]:
+        with request.app.state.reading() as session:
+            yield Desk(session, crew)
+
+    return desk
+
+
+Looking = Annotated[At, Depends(get_looking)]
 View = Literal["measure", "mix", "loads"]

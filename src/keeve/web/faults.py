@@ -1,13 +1,14 @@
 """The one place where what went wrong becomes a page, a part of one, or JSON."""
 
 import math
-import secrets
-from typing import Any
+from collections.abc import Mapping
+from typing import Any, Final
 
 import structlog
 from fastapi import FastAPI, Request, status
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
+from psycopg.errors import LockNotAvailable, QueryCanceled
 from pydantic import ValidationError
 from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
@@ -72,24 +73,36 @@ def refused(request: Request, error: Exception) -> Response:
     )
 
 
-def _said(sentence: str, status_code: int, headers: dict[str, str] | None = None) -> JSONResponse:
+def _said(sentence: str, status_code: int, headers: Mapping[str, str] | None = None) -> JSONResponse:
     return JSONResponse({"faults": [{"field": "", "sentence": sentence, "hint": ""}]}, status_code, headers)
 
 
-def _http(request: Request, error: HTTPException) -> Response:
+_TITLES: Final = {
+    status.HTTP_404_NOT_FOUND: mark("Not here"),
+    status.HTTP_405_METHOD_NOT_ALLOWED: mark("Not here"),
+    status.HTTP_413_CONTENT_TOO_LARGE: mark("Too much at once"),
+}
+
+
+def said_by_http(request: Request, error: HTTPException) -> Response:
+    """Answer what the web itself refuses: nothing there, too much, too slow, not allowed."""
     reader = get_reader(request)
     detail = error.detail
-    if error.status_code == status.HTTP_404_NOT_FOUND and detail == "Not Found":
+    if detail == "Not Found":
         detail = mark("There is nothing at this address.")
+    elif detail == "Method Not Allowed":
+        detail = mark("This address does not take that.")
     sentence = put(detail if isinstance(detail, Said) else str(detail), reader)
     if not _wants_page(request):
-        return _said(sentence, error.status_code)
-    title = t(reader, "Not here")
-    return page(request, "shared/sorry.html", status=error.status_code, title=title, sentences=[sentence])
+        return _said(sentence, error.status_code, error.headers)
+    title = t(reader, _TITLES.get(error.status_code, mark("Not now")))
+    answer = page(request, "shared/sorry.html", status=error.status_code, title=title, sentences=[sentence])
+    answer.headers.update(error.headers or {})
+    return answer
 
 
 def _unreadable(request: Request, error: CannotBeRead) -> Response:
-    log.warning("row cannot be read", what=error.what, path=request.url.path)
+    log.warning("row cannot be read", what=error.what, path=request.url.path, number=number_of(request))
     if not _wants_page(request):
         reader = get_reader(request)
         return _said(t(reader, "{what}; its raw file is at {raw}", what=error.what, raw=error.raw), 422)
@@ -104,10 +117,19 @@ def _unreadable(request: Request, error: CannotBeRead) -> Response:
     )
 
 
+_AWAY: Final = mark("Keeve cannot reach its memory just now. Nothing is lost; it tries again by itself.")
+_TOOK_TOO_LONG: Final = mark(
+    "Keeve is very busy just now, and this took too long. Nothing is lost; try again in a moment."
+)
+
+
 def _database(request: Request, error: Exception) -> Response:
-    log.warning("database unreachable", kind=type(error).__name__)
+    log.warning("database unreachable", kind=type(error).__name__, number=number_of(request))
     reader = get_reader(request)
-    sentence = t(reader, "Keeve cannot reach its memory just now. Nothing is lost; it tries again by itself.")
+    cause = getattr(error, "orig", None)
+    # No connection to be had in time, a question or a lock that took too long: it is there, but busy.
+    busy = isinstance(error, PoolTimeout) or isinstance(cause, QueryCanceled | LockNotAvailable)
+    sentence = t(reader, _TOOK_TOO_LONG if busy else _AWAY)
     if not _wants_page(request):
         return _said(sentence, status.HTTP_503_SERVICE_UNAVAILABLE, {"retry-after": "3"})
     title = t(reader, "One moment")
@@ -116,8 +138,14 @@ def _database(request: Request, error: Exception) -> Response:
     return answer
 
 
-def _unknown(request: Request, error: Exception) -> Response:
-    number = secrets.token_hex(4)
+def number_of(request: Request) -> str:
+    """Return the number by which a request is found in the log again."""
+    return str(getattr(request.state, "number", "-"))
+
+
+def unknown(request: Request, error: Exception) -> Response:
+    """Answer a request at which something of ours broke."""
+    number = number_of(request)
     log.error("fault", number=number, path=request.url.path, exc_info=error)
     reader = get_reader(request)
     sentence = t(
@@ -131,12 +159,11 @@ def _unknown(request: Request, error: Exception) -> Response:
 
 
 def install(app: FastAPI) -> None:
-    """Teach the app to say what went wrong."""
+    """Teach the app to say what went wrong; what nobody expected, the guard of all answers says."""
     for kind in (TradeError, RequestValidationError, ValidationError):
         app.add_exception_handler(kind, refused)
-    app.add_exception_handler(HTTPException, _http)  # type: ignore[arg-type]
+    app.add_exception_handler(HTTPException, said_by_http)  # type: ignore[arg-type]
     app.add_exception_handler(CannotBeRead, _unreadable)  # type: ignore[arg-type]
     app.add_exception_handler(OperationalError, _database)
     app.add_exception_handler(InterfaceError, _database)
     app.add_exception_handler(PoolTimeout, _database)
-    app.add_exception_handler(Exception, _unknown)

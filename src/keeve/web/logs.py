@@ -4,6 +4,16 @@ import logging
 from typing import Final
 
 import structlog
+from structlog.typing import EventDict
+
+
+def _harmless(_logger: object, _name: str, event: EventDict) -> EventDict:
+    """Write out what would move, colour or clear the screen of whoever reads the log."""
+    for key, value in event.items():
+        if isinstance(value, str) and not value.isprintable():
+            event[key] = "".join(one if one.isprintable() else one.encode("unicode_escape").decode() for one in value)
+    return event
+
 
 _LINE: Final = structlog.processors.LogfmtRenderer(key_order=["timestamp", "level", "event"])
 
@@ -16,6 +26,7 @@ def set_up_logs() -> None:
             structlog.processors.add_log_level,
             structlog.processors.TimeStamper(fmt="iso", utc=True),
             structlog.processors.format_exc_info,
+            _harmless,
             _LINE,
         ],
         logger_factory=structlog.stdlib.LoggerFactory(),

@@ -3,6 +3,8 @@
 import hashlib
 import itertools
 import json
+import secrets
+import time
 from collections.abc import Iterable
 from datetime import datetime
 from functools import cache, lru_cache
@@ -14,8 +16,7 @@ from babel.dates import format_date, format_datetime
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from fastapi.routing import iter_route_contexts
-from fastapi.templating import Jinja2Templates
-from jinja2 import FileSystemLoader, StrictUndefined, pass_context
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
 from jinja2.environment import TemplateModule
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
@@ -28,13 +29,13 @@ from keeve.store.book_store import OWN
 from keeve.web import drawing, drawing_mix, drawing_shapes
 from keeve.web.deps import NIGHT_COOKIE, get_reader
 from keeve.web.measure import forms
-from keeve.web.security import page_token
+from keeve.web.security import cookie, page_token
 from keeve.web.shared.stations import STATIONS
 from keeve.web.shared.typed import typed
 from keeve.web.translated_pages import TranslatedPages
 from keeve.words import saying
 from keeve.words.beside import number_beside, unit_beside, without_unit
-from keeve.words.catalogues import script_messages
+from keeve.words.catalogues import ENGLISH, script_messages
 from keeve.words.putting import put, t, translated
 from keeve.words.reader import Reader, locale_of
 from keeve.words.showing import counted, measured, show
@@ -87,7 +88,7 @@ def _working_lines(context: Context, working: Working) -> list[tuple[str, str]]:
 
 @lru_cache(maxsize=64)
 def _fields_for(reader: Reader) -> TemplateModule:
-    return templates_in(reader.language).env.get_template("shared/fields.html").make_module({"reader": reader})
+    return environment_in(reader.language).get_template("shared/fields.html").make_module({"reader": reader})
 
 
 @lru_cache(maxsize=1024)
@@ -230,12 +231,13 @@ def _hatches(uid: str) -> Markup:
 
 
 @cache
-def templates_in(language: str) -> Jinja2Templates:
+def environment_in(language: str) -> Environment:
     """Return the templates of a language."""
     environment = TranslatedPages(
         language,
         loader=FileSystemLoader(HERE),
         undefined=StrictUndefined,
+        auto_reload=False,
         trim_blocks=True,
         lstrip_blocks=True,
     )
@@ -263,26 +265,59 @@ def templates_in(language: str) -> Jinja2Templates:
         "token_field": _token_field,
         "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
     }
-    return Jinja2Templates(env=environment)
+    return environment
 
 
 @lru_cache(maxsize=64)
 def fixed_part(name: str, reader: Reader) -> Markup:
     """Render a part of a page that hangs on nothing but its reader, once."""
-    return Markup(templates_in(reader.language).env.get_template(name).render(reader=reader, units=reader.system))  # noqa: S704
+    return Markup(environment_in(reader.language).get_template(name).render(reader=reader, units=reader.system))  # noqa: S704
 
 
-def page(request: Request, name: str, status: int = 200, **values: Any) -> HTMLResponse:
+def compile_pages() -> None:
+    """Compile every page in English, so that nobody is the first to wait for it."""
+    environment = environment_in(ENGLISH)
+    for name in environment.list_templates(extensions=["html"]):
+        environment.get_template(name)
+
+
+_TOKEN_PLACE: Final = f"token-{secrets.token_hex(16)}"
+"""Stands in every page as it is written, where the token of whoever asks is put in: no two answers have the same."""
+_NOW_PLACE: Final = f"now-{secrets.token_hex(16)}"
+"""Stands where the moment of the answer is put in."""
+
+
+class Page(HTMLResponse):
+    """A page or a part of one."""
+
+    def __init__(self, written: bytes, token: str, status: int = 200) -> None:
+        now_ms = str(round(time.time() * 1000))
+        super().__init__(
+            written.replace(_TOKEN_PLACE.encode(), token.encode()).replace(_NOW_PLACE.encode(), now_ms.encode()), status
+        )
+        self.written = written
+        """As it is for everybody, to be remembered."""
+
+
+def finished(request: Request, written: bytes, status: int = 200) -> Page:
+    """Make a page as it is written the page of whoever asks."""
+    return Page(written, page_token(request), status)
+
+
+def page(request: Request, name: str, status: int = 200, **values: Any) -> Page:
     """Render a page or a part of one, with what every template may use."""
     reader = get_reader(request)
     common = {
+        "request": request,
         "reader": reader,
         "units": reader.system,
         "said_in_scripts": script_messages(reader.language),
-        "night": request.cookies.get(NIGHT_COOKIE) == "1",
-        "token": page_token(request),
+        "night": cookie(request, NIGHT_COOKIE) == "1",
+        "token": _TOKEN_PLACE,
+        "now_ms": _NOW_PLACE,
         "job": None,
         "station": "",
         "room": "",
     }
-    return templates_in(reader.language).TemplateResponse(request, name, common | values, status_code=status)
+    text = environment_in(reader.language).get_template(name).render(common | values)
+    return finished(request, text.encode(), status)

@@ -1,118 +1,38 @@
-"""Guards every answer: what a page may load, and that a change was asked for by our own page."""
+"""Who may change something: a page of our own, known by its token, or a program with a token the crew made for it."""
 
+import base64
 import secrets
-import time
 from functools import lru_cache
 from typing import Annotated, Final
 
-import structlog
-from fastapi import Depends, HTTPException, Request, status
+from fastapi import Depends, HTTPException, Request, Security, status
+from fastapi.concurrency import run_in_threadpool
+from fastapi.security import APIKeyHeader, HTTPAuthorizationCredentials, HTTPBearer
 from itsdangerous import BadSignature, URLSafeSerializer
-from starlette.datastructures import MutableHeaders
-from starlette.requests import ClientDisconnect
-from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-log = structlog.stdlib.get_logger("keeve.requests")
+from keeve.core.said import mark
+from keeve.store.token_store import TokenStore
 
 VISITOR_COOKIE: Final = "keeve_visitor"
 TOKEN_HEADER: Final = "x-keeve-token"  # noqa: S105 - a header's name, not a secret
 TOKEN_FIELD: Final = "token"  # noqa: S105 - a field's name, not a secret
-MOST_BYTES: Final = 1_000_000
-"""A job sheet of 200 shapes is about 60 kB, one with twenty scans 400 kB."""
-MOST_LIST_BYTES: Final = 20_000_000
-MOST_MODEL_BYTES: Final = 300_000_000
-"""A million triangles are 50 MB of binary STL, 250 MB as text."""
+_FORMS: Final = ("application/x-www-form-urlencoded", "multipart/form-data")
+TOO_OLD: Final = mark("This page was open for too long. Load it again and repeat.")
 
 
-def most_bytes(path: str) -> int:
-    """Say how much an address takes."""
-    if path.startswith("/jobs/") and path.endswith("/models"):
-        return MOST_MODEL_BYTES
-    return MOST_LIST_BYTES if path.startswith("/jobs/") and "/import" in path else MOST_BYTES
+def is_tls(request: Request) -> bool:
+    """Whether the visitor's line is encrypted, here or at a proxy on this machine."""
+    return request.url.scheme == "https"
 
 
-_HEADERS: Final = {
-    "content-security-policy": "default-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; "
-    "object-src 'none'",
-    "x-content-type-options": "nosniff",
-    "referrer-policy": "same-origin",
-    "cross-origin-opener-policy": "same-origin",
-}
+def cookie_name(request: Request, name: str) -> str:
+    """Name a cookie; behind TLS so that no other host, and no page without TLS, can have set it."""
+    return f"__Host-{name}" if is_tls(request) else name
 
 
-class Guard:
-    """Adds the security headers, refuses oversized bodies, gives each visitor a cookie, logs one line a request."""
-
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
-
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        """Pass one request through."""
-        if scope["type"] != "http":
-            await self.app(scope, receive, send)
-            return
-        request = Request(scope)
-        began = time.perf_counter()
-        known = request.cookies.get(VISITOR_COOKIE)
-        visitor = known or secrets.token_urlsafe(16)
-        scope.setdefault("state", {})["visitor"] = visitor
-
-        async def guarded(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                headers = MutableHeaders(scope=message)
-                for name, value in _HEADERS.items():
-                    headers.setdefault(name, value)
-                if known is None and not request.url.path.startswith("/static/"):
-                    headers.append("set-cookie", f"{VISITOR_COOKIE}={visitor}; Path=/; HttpOnly; SameSite=Strict")
-                took_ms = round((time.perf_counter() - began) * 1000, 1)
-                status_ = message["status"]
-                log.info("request", method=request.method, path=request.url.path, status=status_, ms=took_ms)
-            await send(message)
-
-        await _Bounded(self.app, most_bytes(request.url.path)).pass_on(request, receive, guarded)
-
-
-class _Bounded:
-    """Counts what comes in; past the limit the answer is 413, whatever the app makes of a body cut short."""
-
-    def __init__(self, app: ASGIApp, limit: int) -> None:
-        self.app = app
-        self.limit = limit
-        self.came = 0
-        self.refused = False
-
-    async def pass_on(self, request: Request, receive: Receive, guarded: Send) -> None:
-        """Pass a request on, or refuse it."""
-        said = request.headers.get("content-length") or "0"
-        if not said.isdigit() or int(said) > self.limit:
-            await self._refuse(guarded)
-            return
-
-        async def counted() -> Message:
-            message = await receive()
-            self.came += len(message.get("body", b""))
-            if self.came <= self.limit:  # a body sent in pieces does not say beforehand how long it is
-                return message
-            await self._refuse(guarded)
-            return {"type": "http.disconnect"}
-
-        async def unless_refused(message: Message) -> None:
-            if not self.refused:
-                await guarded(message)
-
-        try:
-            await self.app(request.scope, counted, unless_refused)
-        except ClientDisconnect:
-            if not self.refused:
-                raise
-
-    async def _refuse(self, send: Send) -> None:
-        if self.refused:
-            return
-        self.refused = True
-        words = b"That is more than can be taken in here."
-        await send({"type": "http.response.start", "status": 413, "headers": [(b"content-type", b"text/plain")]})
-        await send({"type": "http.response.body", "body": words})
+def cookie(request: Request, name: str) -> str | None:
+    """Return what a cookie of ours holds."""
+    return request.cookies.get(cookie_name(request, name))
 
 
 @lru_cache(maxsize=16)
@@ -120,29 +40,76 @@ def _signer(secret: str) -> URLSafeSerializer:
     return URLSafeSerializer(secret, salt="keeve-page")
 
 
-def page_token(request: Request) -> str:
-    """Make the token a page sends back with each change; it fits only this visitor."""
-    return _token_of(request.app.state.settings.secret, request.state.visitor)
-
-
 @lru_cache(maxsize=4096)
-def _token_of(secret: str, visitor: str) -> str:
-    return str(_signer(secret).dumps(visitor))
+def _token_of(secret: str, visitor: str) -> bytes:
+    return str(_signer(secret).dumps(visitor)).encode()
 
 
-async def own_page(request: Request) -> None:
-    """Refuse a change that one of our own pages did not ask for."""
-    token = request.headers.get(TOKEN_HEADER)
-    kind = request.headers.get("content-type", "")
-    if token is None and kind.startswith(("application/x-www-form-urlencoded", "multipart/form-data")):
-        token = str((await request.form()).get(TOKEN_FIELD, ""))
+def page_token(request: Request) -> str:
+    """Make the token a page sends back with each change; it fits only this visitor.
+
+    It is another text on every page: compressed together with what somebody typed, one that stays the same could be
+    guessed from the length of the answers.
+    """
+    plain = _token_of(request.app.state.settings.secret, request.state.visitor)
+    mask = secrets.token_bytes(len(plain))
+    return base64.urlsafe_b64encode(mask + bytes(a ^ b for a, b in zip(mask, plain, strict=True))).decode()
+
+
+def _visitor_named(request: Request, token: str) -> str | None:
+    """Read the visitor off a token; None for one that we did not make."""
     try:
-        named = _signer(request.app.state.settings.secret).loads(token or "")
-    except BadSignature:
-        named = None
-    if named != request.cookies.get(VISITOR_COOKIE) or named is None:
-        raise HTTPException(status.HTTP_403_FORBIDDEN, "This page was open for too long. Load it again and repeat.")
+        masked = base64.b64decode(token, altchars=b"-_", validate=True)
+        half = len(masked) // 2
+        plain = bytes(a ^ b for a, b in zip(masked[:half], masked[half:], strict=True))
+        return str(_signer(request.app.state.settings.secret).loads(plain))
+    except (BadSignature, ValueError):
+        return None
+
+
+def same_origin(request: Request) -> bool:
+    """Whether the browser says that the change was asked for by a page of this address."""
+    origin = request.headers.get("origin")
+    return origin is not None and origin == f"{request.url.scheme}://{request.headers.get('host', '')}"
+
+
+_page_key = APIKeyHeader(name=TOKEN_HEADER, auto_error=False, description="Token of the page that asks.")
+_program_key = HTTPBearer(auto_error=False, description="Token the crew made for a program.")
+
+
+async def own_page(
+    request: Request,
+    token: Annotated[str | None, Security(_page_key)],
+    program: Annotated[HTTPAuthorizationCredentials | None, Security(_program_key)],
+) -> None:
+    """Refuse a change that neither one of our own pages nor a program of the crew asked for."""
+    if program is not None:
+        await run_in_threadpool(_check_program, request, program.credentials)
+        return
+    if token is None and request.headers.get("content-type", "").startswith(_FORMS):
+        token = str((await request.form()).get(TOKEN_FIELD, ""))
+    named = _visitor_named(request, token or "")
+    # Two tabs that are a visitor's first each bring a cookie, and only the later stays: the browser's own word that
+    # it was a page of ours is as good.
+    if named is None or (named != cookie(request, VISITOR_COOKIE) and not same_origin(request)):
+        raise HTTPException(status.HTTP_403_FORBIDDEN, TOO_OLD)
+
+
+def _check_program(request: Request, token: str) -> None:
+    crew = request.app.state.settings.crew
+    with request.app.state.sessions.begin() as session:
+        if not TokenStore(session).fits(crew, token):
+            raise HTTPException(
+                status.HTTP_401_UNAUTHORIZED,
+                mark("This program's token is not known here, or was taken back. Make a new one under “Programs”."),
+                {"www-authenticate": "Bearer"},
+            )
+
+
+def only_a_page(request: Request) -> None:
+    """Refuse a program: what may change by a page alone is who may change things."""
+    if "authorization" in request.headers:
+        raise HTTPException(status.HTTP_403_FORBIDDEN, mark("A program cannot do this: open the page."))
 
 
 OwnPage = Depends(own_page)
-Token = Annotated[str, Depends(page_token)]

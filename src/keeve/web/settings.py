@@ -1,5 +1,6 @@
 """Everything the app can be told from outside, as typed objects; what is not given comes from the environment."""
 
+import re
 import secrets
 from pathlib import Path
 
@@ -17,6 +18,12 @@ class Settings(BaseSettings):
     """Signs the visitor's token; the same for all processes that share a database."""
     crew: str = "Our yard"
     """The crew that is signed in until there is a sign-in."""
+    hosts: str = "127.0.0.1, localhost, *.localhost, [::1]"
+    """Names and addresses Keeve is opened by, with commas between; KEEVE_HOSTS. Others are somebody else's page."""
+
+    def named_hosts(self) -> tuple[str, ...]:
+        """Return each of the hosts."""
+        return tuple(one for one in re.split(r"[,\s]+", self.hosts.lower()) if one)
 
 
 class Places(BaseSettings):

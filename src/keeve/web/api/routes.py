@@ -18,37 +18,16 @@ from keeve.core.takeoff.reach import Reach
 from keeve.core.ticket import Ticket
 from keeve.core.ticketing import issue
 from keeve.formats.mix_exchange import MixFile, mix_schema
+from keeve.web.answers import REFUSALS
 from keeve.web.deps import ReadBy, Shelf, shelf_for
 from keeve.web.measure.take_off import how_far
 from keeve.words.beside import with_units
 from keeve.words.putting import put
 
-router = APIRouter(tags=["plan"])
+router = APIRouter(tags=["plan"], responses=REFUSALS)
 
 Sheet = Annotated[JobSheet, BeforeValidator(with_units)]
 """A job sheet, as a program writes it or as a page sends it."""
-_REFUSED: dict[int | str, dict[str, Any]] = {
-    422: {
-        "description": "The trade refuses: one sentence for each fault, with the field it belongs to.",
-        "content": {
-            "application/json": {
-                "example": {
-                    "faults": [
-                        {
-                            "field": "shapes.0.post_mm",
-                            "sentence": "The post measures 283 mm across its widest and the hole only 250 mm.",
-                            "hint": "Check which of the two is the hole.",
-                            "code": "does_not_fit",
-                            "value": 282.8,
-                            "limit": 250.0,
-                            "unit": "mm",
-                        }
-                    ]
-                }
-            }
-        },
-    }
-}
 
 
 @router.get("/api/mixes", name="api_mixes")
@@ -79,7 +58,7 @@ class ScaleReading(Frozen):
     weighed: Annotated[Mass, BeforeValidator(with_units)]
 
 
-@router.post("/api/weighed", name="api_weighed", responses=_REFUSED)
+@router.post("/api/weighed", name="api_weighed")
 def api_weighed(reading: ScaleReading, reader: ReadBy) -> ScaleCheck:
     """Judge a reading of the scale against the ticket."""
     found = check_scale(reading.role, reading.wanted_kg, reading.weighed)
@@ -101,7 +80,7 @@ class Yielded(Frozen):
     air_percent: float | None
 
 
-@router.post("/api/unit-weight", name="api_unit_weight", responses=_REFUSED)
+@router.post("/api/unit-weight", name="api_unit_weight")
 def api_unit_weight(weighed: UnitWeight) -> Yielded:
     """Say what a batch really made, and the air in it, by ASTM C138."""
     without = weighed.without_air_kg_m3
@@ -111,7 +90,7 @@ def api_unit_weight(weighed: UnitWeight) -> Yielded:
     )
 
 
-@router.post("/api/sand", name="api_sand", responses=_REFUSED)
+@router.post("/api/sand", name="api_sand")
 def api_sand(test: SandTest) -> SandResult:
     """Judge one sand, or two and their best blend, by their sieve sheets."""
     return judge_sand(test, load_catalogue())
@@ -125,7 +104,7 @@ class TakenOff(Frozen):
     reach: Reach | None = Field(description="where the sheet says what is at hand")
 
 
-@router.post("/api/take-off", name="api_take_off", responses=_REFUSED)
+@router.post("/api/take-off", name="api_take_off")
 def api_take_off(request: Request, sheet: Sheet) -> TakenOff:
     """Measure a job: volumes, what each measure's doubt does to them, and how far the material at hand goes."""
     full = resolve(sheet, shelf_for(request, sheet))
@@ -133,7 +112,7 @@ def api_take_off(request: Request, sheet: Sheet) -> TakenOff:
     return TakenOff(need=result.need, sureness=sureness(full.shapes), reach=how_far(full, result))
 
 
-@router.post("/api/plan", name="api_plan", response_model=Ticket, responses=_REFUSED)
+@router.post("/api/plan", name="api_plan", response_model=Ticket)
 def api_plan(request: Request, sheet: Sheet) -> Response:
     """Work out a job and answer with its ticket. Changes nothing and keeps nothing."""
     full = resolve(sheet, shelf_for(request, sheet))

@@ -9,13 +9,15 @@ from pydantic import ValidationError
 from keeve.catalogue.trying import pruned
 from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, MixError, faults_of
-from keeve.web.deps import Book, ReadBy, Shelf
+from keeve.web.answers import GOES, PAGE, REFUSALS
+from keeve.web.deps import Book, Looking, ReadBy, Shelf
 from keeve.web.faults import fault_rows
+from keeve.web.remembered import remembered
 from keeve.web.render import page
 from keeve.web.security import OwnPage
 from keeve.web.shared.typed import typed as typed_document
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 FIELDS = ("name", "form", "density_kg_l", "solids_percent", "least", "most", "unit", "when", "chloride")
 Entered = Annotated[str, Form(max_length=80)]
 
@@ -32,17 +34,21 @@ def _read(typed: dict[str, Any]) -> Admixture:
     return label
 
 
-@router.get("/book/own/admixtures", name="admixtures")
-def admixtures(request: Request, shelf: Shelf) -> Response:
+@router.get("/book/own/admixtures", name="admixtures", **PAGE)
+def admixtures(request: Request, desk: Looking) -> Response:
     """List the admixtures, with an empty form for one more."""
-    return page(request, "book/admixtures.html", shelf=shelf, **_form({}, {}))
+    with desk() as at:
+        return remembered(
+            request, ("admixtures",), at.book_n(),
+            lambda: page(request, "book/admixtures.html", shelf=at.shelf(), **_form({}, {})),
+        )  # fmt: skip
 
 
 def _form(typed: dict[str, str], said: dict[str, str]) -> dict[str, Any]:
     return {"typed": typed_document(typed), "faults": typed_document(said)}
 
 
-@router.post("/book/own/admixtures", name="new_admixture", dependencies=[OwnPage])
+@router.post("/book/own/admixtures", name="new_admixture", dependencies=[OwnPage], **GOES)
 def new_admixture(
     request: Request,
     book: Book,
@@ -72,7 +78,7 @@ def new_admixture(
     return RedirectResponse(request.url_for("admixtures"), status.HTTP_303_SEE_OTHER)
 
 
-@router.post("/book/own/admixtures/{key}/away", name="put_admixture_away", dependencies=[OwnPage])
+@router.post("/book/own/admixtures/{key}/away", name="put_admixture_away", dependencies=[OwnPage], **GOES)
 def put_admixture_away(request: Request, key: str, book: Book) -> Response:
     """Take an admixture of the crew's own out of the book."""
     row = book.entry("admixture", key)

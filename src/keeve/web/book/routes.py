@@ -17,11 +17,13 @@ from keeve.formats.mix_exchange import read_mix, write_mix
 from keeve.store.book_store import BookStore, Kind, readable
 from keeve.store.merging import settle
 from keeve.store.tables import BookRow
+from keeve.web.answers import GOES, PAGE, REFUSALS, file_of
 from keeve.web.book.shown import differences, read, try_read
-from keeve.web.deps import AtDesk, Book, CannotBeRead, ReadBy, Shelf, get_reader
+from keeve.web.deps import AtDesk, Book, CannotBeRead, Looking, ReadBy, Shelf, get_reader
 from keeve.web.faults import fault_rows
 from keeve.web.files import as_file
-from keeve.web.render import page
+from keeve.web.remembered import remembered
+from keeve.web.render import Page, page
 from keeve.web.security import OwnPage
 from keeve.web.shared.asked_fields import asked_fields
 from keeve.web.shared.mix_rows import families, own_rows
@@ -30,7 +32,7 @@ from keeve.web.shared.writes import Typed, Write, written
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 NO_MIX: Final = mark("There is no such mix in the book. It may have been put away, or the address was cut short.")
 
 
@@ -83,18 +85,24 @@ _SHELF_ALONE: Final[dict[str, Any]] = {"chosen": None, "gone": None, "refused": 
 """What the page of the book shows before a mix is chosen."""
 
 
-@router.get("/book", name="book")
+@router.get("/book", name="book", **PAGE)
 def the_book(
-    request: Request, shelf: Shelf, book: Book, reader: ReadBy, away: Annotated[str | None, Query(max_length=40)] = None
+    request: Request, desk: Looking, reader: ReadBy, away: Annotated[str | None, Query(max_length=40)] = None
 ) -> Response:
     """List the mixes."""
-    gone = book.entry("mix", away) if away else None
-    shown = gone if gone and gone.away and readable(gone) else None
-    found = _listed(shelf, reader) | {"gone": shown, "lost": book.unreadable()}
-    return page(request, "book/page.html", **(_SHELF_ALONE | found))
+    with desk() as at:
+
+        def make() -> Page:
+            rows = at.book.unread_or(away)
+            gone = next((row for row in rows if row.away and row.kind == "mix" and readable(row)), None)
+            lost = [row for row in rows if not row.away and not readable(row)]
+            listed = _listed(at.shelf(), reader) | {"gone": gone, "lost": lost}
+            return page(request, "book/page.html", **(_SHELF_ALONE | listed))
+
+        return remembered(request, ("book", away), at.book_n(), make)
 
 
-@router.get("/book/own/raw/{kind}/{key}", name="raw_entry")
+@router.get("/book/own/raw/{kind}/{key}", name="raw_entry", **file_of("application/json"))
 def raw_entry(kind: Kind, key: str, book: Book) -> Response:
     """Hand an entry of the book out as it is kept, readable or not."""
     row = book.entry(kind, key)
@@ -103,16 +111,27 @@ def raw_entry(kind: Kind, key: str, book: Book) -> Response:
     return as_file({"entry": row.entry, "document": row.document, "base": row.base}, f"keeve-{kind}")
 
 
-@router.get("/book/{key}", name="book_mix")
+@router.get("/book/{key}", name="book_mix", **PAGE)
 def show_mix(
     request: Request,
-    chosen: Chosen,
-    shelf: Shelf,
-    reader: ReadBy,
+    key: str,
+    desk: Looking,
     beside: Annotated[str | None, Query(max_length=80, alias="with")] = None,
     gauge: Annotated[str | None, Query(max_length=80)] = None,
 ) -> Response:
     """Show one mix, or two side by side."""
+    with desk() as at:
+        revision = at.book_n()
+
+        def make() -> Page:
+            shelf = at.shelf()
+            return _one_or_two(request, get_mix_or_404(key, shelf), shelf, beside, gauge)
+
+        return remembered(request, ("book_mix", key, beside, gauge), revision, make)
+
+
+def _one_or_two(request: Request, chosen: Mix, shelf: Catalogue, beside: str | None, gauge: str | None) -> Page:
+    reader = get_reader(request)
     measure = _gauge(shelf, gauge)
     one = read(chosen, shelf, measure, reader)
     second = shelf.mixes.get(beside or "")
@@ -133,7 +152,7 @@ def show_mix(
     )
 
 
-@router.post("/book/{key}/copy", name="copy_mix", dependencies=[OwnPage])
+@router.post("/book/{key}/copy", name="copy_mix", dependencies=[OwnPage], **GOES)
 def copy_mix(request: Request, chosen: Chosen, book: Book, reader: ReadBy) -> Response:
     """Copy a mix into the crew's own, ready to be changed."""
     row = _add(book, chosen, {"name": t(reader, "{mix}, ours", mix=chosen.name)})
@@ -145,9 +164,19 @@ def _add(book: BookStore, base: Mix, entry: dict[str, Any]) -> BookRow:
     return book.add("mix", entry, document, base=base.model_dump(mode="json"))
 
 
-@router.get("/book/{key}/change", name="change_mix")
-def change_mix(request: Request, own: Own, shelf: Shelf, reader: ReadBy) -> Response:
+@router.get("/book/{key}/change", name="change_mix", **PAGE)
+def change_mix(request: Request, key: str, desk: Looking) -> Response:
     """Show a mix of the crew's own with everything that may be changed, and what comes of it."""
+    with desk() as at:
+        revision = at.book_n()
+        return remembered(
+            request, ("change_mix", key), revision,
+            lambda: _change(request, find_entry(request, at.book, "mix", key), at.shelf()),
+        )  # fmt: skip
+
+
+def _change(request: Request, own: BookRow, shelf: Catalogue) -> Page:
+    reader = get_reader(request)
     base = _base_of(own)
     answer, faults = _tried(base, own.key, own.entry, shelf)
     gauge = _gauge(shelf, None)
@@ -182,7 +211,7 @@ def _tried(base: Mix, key: str, entry: dict[str, Any], shelf: Catalogue) -> tupl
         return None, error.faults
 
 
-@router.post("/book/{key}/try", name="try_mix")
+@router.post("/book/{key}/try", name="try_mix", **PAGE)
 def try_mix(request: Request, own: Own, shelf: Shelf, reader: ReadBy, entry: Annotated[Typed, Body()]) -> Response:
     """Work out a mix as it is typed; keeps nothing."""
     mix = read_own_mix(_base_of(own), own.key, pruned(entry), shelf)
@@ -203,7 +232,7 @@ def keep_mix(request: Request, key: str, desk: AtDesk, write: Annotated[Write, B
         return written(settled, row.version)
 
 
-@router.post("/book/{key}/away", name="put_mix_away", dependencies=[OwnPage])
+@router.post("/book/{key}/away", name="put_mix_away", dependencies=[OwnPage], **GOES)
 def put_mix_away(request: Request, own: Own, book: Book) -> Response:
     """Take a mix out of the book, unless a job needs it."""
     jobs = book.used_by(own.key)
@@ -222,21 +251,21 @@ def put_mix_away(request: Request, own: Own, book: Book) -> Response:
     return RedirectResponse(address, status.HTTP_303_SEE_OTHER)
 
 
-@router.post("/book/{key}/back", name="put_mix_back", dependencies=[OwnPage])
+@router.post("/book/{key}/back", name="put_mix_back", dependencies=[OwnPage], **GOES)
 def put_mix_back(request: Request, own: Own, book: Book) -> Response:
     """Put a mix back into the book."""
     book.put_away(own, away=False)
     return RedirectResponse(request.url_for("book_mix", key=own.key), status.HTTP_303_SEE_OTHER)
 
 
-@router.get("/book/{key}/file", name="mix_file")
+@router.get("/book/{key}/file", name="mix_file", **file_of("application/json"))
 def mix_file(chosen: Chosen) -> Response:
     """Hand a mix on as an exchange file."""
     headers = {"content-disposition": f'attachment; filename="{chosen.key}.keeve-mix.json"'}
     return Response(write_mix(chosen), media_type="application/json", headers=headers)
 
 
-@router.post("/book/bring", name="bring_mix", dependencies=[OwnPage])
+@router.post("/book/bring", name="bring_mix", dependencies=[OwnPage], **GOES)
 async def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf) -> Response:
     """Bring a mix in from an exchange file, as a mix of the crew's own."""
     text = await file.read()
@@ -260,7 +289,7 @@ async def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf
     return RedirectResponse(request.url_for("book_mix", key=row.key), status.HTTP_303_SEE_OTHER)
 
 
-@router.post("/api/mixes", name="api_bring_mix", include_in_schema=True, tags=["mixes"], status_code=201)
+@router.post("/api/mixes", name="api_bring_mix", tags=["mixes"], status_code=201, dependencies=[OwnPage])
 def api_bring_mix(file: dict[str, Any], book: Book) -> JSONResponse:
     """Bring a mix in: an exchange file as `/api/mixes/{key}` gives it. Answers with its new key."""
     mix = read_mix(json.dumps(file))

@@ -12,17 +12,19 @@ from keeve.core.errors import Fault, MixError, TradeError, faults_of
 from keeve.store.book_store import BookStore, readable
 from keeve.store.merging import settle
 from keeve.store.tables import BookRow
+from keeve.web.answers import GOES, PAGE, REFUSALS
 from keeve.web.book.routes import find_entry
-from keeve.web.deps import AtDesk, Book, ReadBy, Shelf
+from keeve.web.deps import AtDesk, Book, Looking, ReadBy, Shelf
 from keeve.web.faults import fault_rows
-from keeve.web.render import page
+from keeve.web.remembered import remembered
+from keeve.web.render import Page, page
 from keeve.web.security import OwnPage
 from keeve.web.shared.typed import typed
 from keeve.web.shared.writes import Typed, Write, written
 from keeve.words.putting import put
 from keeve.words.reader import Reader
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 _SERIES = ("9.5", "4.75", "2.36", "1.18", "0.6", "0.3", "0.15")
 _EUROPEAN = ("8", "4", "2", "1", "0.5", "0.25", "0.125", "0.063")
 
@@ -62,14 +64,20 @@ def blank(series: str) -> dict[str, Any]:
     return {"envelope": "c33-fine", "rows": [{"sieve_mm": mm} for mm in sieves]}
 
 
-@router.get("/book/own/sands", name="sands")
-def sands(request: Request, book: Book, shelf: Shelf) -> Response:
+@router.get("/book/own/sands", name="sands", **PAGE)
+def sands(request: Request, desk: Looking) -> Response:
     """List the crew's sand tests."""
-    rows = [(row, try_sand(row.entry, shelf)[0]) for row in book.entries("sand") if readable(row)]
-    return page(request, "book/sands.html", rows=rows, lost=[row for row in book.unreadable() if row.kind == "sand"])
+    with desk() as at:
+
+        def make() -> Page:
+            every, shelf = at.book.entries("sand"), at.shelf()
+            rows = [(row, try_sand(row.entry, shelf)[0]) for row in every if readable(row)]
+            return page(request, "book/sands.html", rows=rows, lost=[row for row in every if not readable(row)])
+
+        return remembered(request, ("sands",), at.book_n(), make)
 
 
-@router.post("/book/own/sands", name="new_sand", dependencies=[OwnPage])
+@router.post("/book/own/sands", name="new_sand", dependencies=[OwnPage], **GOES)
 async def new_sand(request: Request, book: Book) -> Response:
     """Begin a sand test."""
     form = await request.form()
@@ -78,12 +86,18 @@ async def new_sand(request: Request, book: Book) -> Response:
     return RedirectResponse(request.url_for("sand", key=row.key), status.HTTP_303_SEE_OTHER)
 
 
-@router.get("/book/own/sands/{key}", name="sand")
-def sand(request: Request, row: Sand, shelf: Shelf, reader: ReadBy) -> Response:
+@router.get("/book/own/sands/{key}", name="sand", **PAGE)
+def sand(request: Request, key: str, desk: Looking, reader: ReadBy) -> Response:
     """Show a sand test: what was weighed, and what comes of it."""
-    result, faults = try_sand(row.entry, shelf)
-    shown = _entries(row, shelf, reader) | judged_values(result)
-    return page(request, "book/sand.html", row=row, faults=fault_rows(faults, reader), **shown)
+    with desk() as at:
+
+        def make() -> Page:
+            row, shelf = find_entry(request, at.book, "sand", key), at.shelf()
+            result, faults = try_sand(row.entry, shelf)
+            shown = _entries(row, shelf, reader) | judged_values(result)
+            return page(request, "book/sand.html", row=row, faults=fault_rows(faults, reader), **shown)
+
+        return remembered(request, ("sand", key), at.book_n(), make)
 
 
 def _entries(row: BookRow, shelf: Catalogue, reader: Reader) -> dict[str, Any]:
@@ -102,7 +116,7 @@ def judged_values(result: SandResult | None) -> dict[str, Any]:
     return {"result": result, "sides": sides, "passed": passed}
 
 
-@router.post("/book/own/sands/{key}/try", name="try_sand")
+@router.post("/book/own/sands/{key}/try", name="try_sand", **PAGE)
 def try_one(request: Request, row: Sand, shelf: Shelf, entry: Annotated[Typed, Body()]) -> Response:
     """Judge a sand test as it is typed; keeps nothing."""
     result, faults = try_sand(entry, shelf)
@@ -121,7 +135,7 @@ def keep_sand(request: Request, key: str, desk: AtDesk, write: Annotated[Write, 
         return written(settled, row.version)
 
 
-@router.post("/book/own/sands/{key}/away", name="put_sand_away", dependencies=[OwnPage])
+@router.post("/book/own/sands/{key}/away", name="put_sand_away", dependencies=[OwnPage], **GOES)
 def put_sand_away(request: Request, row: Sand, book: Book) -> Response:
     """Take a sand test out of the book."""
     book.put_away(row, away=True)

@@ -20,13 +20,14 @@ from keeve.core.said import Said, read_words
 from keeve.formats.bounded import MESH_SECONDS, BoundedReader
 from keeve.store.model_store import ModelStore, beat
 from keeve.store.tables import ModelRow
+from keeve.web.answers import REFUSALS
 from keeve.web.deps import Job, Models, ReadBy
 from keeve.web.security import OwnPage
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
 from keeve.words.showing import say, show_length, show_litres
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 MOST_AT_ONCE: Final = 4
 BEAT_S: Final = 0.2
 LEAVE_S: Final = 5.0

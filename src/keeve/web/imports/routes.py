@@ -28,7 +28,8 @@ from keeve.formats.shape_list import (
     write_xlsx,
 )
 from keeve.store.tables import JobRow
-from keeve.web.deps import AtDesk, SheetedJob, Store, Writing, get_reader
+from keeve.web.answers import GOES_OR_SHOWS, PAGE, REFUSALS, file_of
+from keeve.web.deps import At, AtDesk, SheetedJob, Store, get_reader
 from keeve.web.drawing_shapes import loops_plan
 from keeve.web.faults import fault_rows
 from keeve.web.measure.drawn import Drawn
@@ -36,13 +37,14 @@ from keeve.web.render import page
 from keeve.web.security import OwnPage
 from keeve.web.shared.typed import typed
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 MOST_DRAWN: Final = 40
 ALWAYS: Final = ("kind", "note", "count")
 MOST_FIELDS: Final = 20_000
+WORKBOOK: Final = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
-@router.post("/jobs/{job_id}/import", name="import_file", dependencies=[OwnPage])
+@router.post("/jobs/{job_id}/import", name="import_file", dependencies=[OwnPage], **PAGE)
 def import_file(request: Request, job: SheetedJob, file: UploadFile) -> Response:
     """Read a list or a drawing and show what is in it; nothing is taken in yet."""
     name = (file.filename or "").lower()
@@ -76,7 +78,7 @@ def _drawing(request: Request, job: JobRow, outlines: Outlines, **more: Any) -> 
     )
 
 
-@router.post("/jobs/{job_id}/import/drawing", name="import_drawing", dependencies=[OwnPage])
+@router.post("/jobs/{job_id}/import/drawing", name="import_drawing", dependencies=[OwnPage], **PAGE)
 async def import_drawing(request: Request, job: SheetedJob) -> Response:
     """Turn the chosen outlines of a drawing into rows of a list."""
     form = await request.form(max_fields=MOST_FIELDS)
@@ -129,7 +131,7 @@ def _wants(kind: str) -> list[str]:
     return [n for n, f in model.model_fields.items() if f.is_required() and n in COLUMNS] if model else []
 
 
-@router.post("/jobs/{job_id}/import/take", name="import_take", dependencies=[OwnPage])
+@router.post("/jobs/{job_id}/import/take", name="import_take", dependencies=[OwnPage], **GOES_OR_SHOWS)
 async def import_take(request: Request, job: SheetedJob, desk: AtDesk) -> Response:
     """Check the rows as put right; take them in where the person says so and nothing is wrong."""
     form = await request.form(max_fields=MOST_FIELDS)
@@ -141,7 +143,7 @@ async def import_take(request: Request, job: SheetedJob, desk: AtDesk) -> Respon
     return await run_in_threadpool(_take, request, job, desk, rows, taken, str(form.get("do", "")))
 
 
-def _take(request: Request, job: JobRow, desk: Writing, rows: list[ListRow], taken: set[int], wanted: str) -> Response:
+def _take(request: Request, job: JobRow, desk: At, rows: list[ListRow], taken: set[int], wanted: str) -> Response:
     wrong = any(check_row(rows[i]) for i in taken)
     if wanted != "take" or wrong or not taken:
         return _preview(request, job, rows, taken)
@@ -154,7 +156,7 @@ def _typed(row: ListRow) -> dict[str, str]:
     return {n: v for n, v in row.items() if v} | {"kind": row["kind"].strip().lower().replace(" ", "_")}
 
 
-def _append(job_id: str, desk: Writing, fresh: list[dict[str, str]]) -> None:
+def _append(job_id: str, desk: At, fresh: list[dict[str, str]]) -> None:
     with desk() as at:
         job = at.job(job_id)  # others may be writing the same list
         sheet = at.store.sheet(job)
@@ -175,17 +177,16 @@ def _append(job_id: str, desk: Writing, fresh: list[dict[str, str]]) -> None:
         at.store.save_sheet(job, sheet, outlook(sheet, at.shelf()))
 
 
-@router.get("/jobs/{job_id}/list.csv", name="list_csv")
+@router.get("/jobs/{job_id}/list.csv", name="list_csv", **file_of("text/csv"))
 def list_csv(job: SheetedJob, store: Store) -> Response:
     """Hand the list on as CSV."""
     return _download(write_csv(rows_of(store.sheet(job).get("shapes", []))).encode(), "list.csv", "text/csv")
 
 
-@router.get("/jobs/{job_id}/list.xlsx", name="list_xlsx")
+@router.get("/jobs/{job_id}/list.xlsx", name="list_xlsx", **file_of(WORKBOOK))
 def list_xlsx(job: SheetedJob, store: Store) -> Response:
     """Hand the list on as a workbook."""
-    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return _download(write_xlsx(rows_of(store.sheet(job).get("shapes", []))), "list.xlsx", kind)
+    return _download(write_xlsx(rows_of(store.sheet(job).get("shapes", []))), "list.xlsx", WORKBOOK)
 
 
 def _download(data: bytes, name: str, kind: str) -> Response:

@@ -8,14 +8,16 @@ from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue.trying import outlook
 from keeve.core.said import Said, Words, many, mark
-from keeve.store.crew_store import PAGE, JobLine
-from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, Job, ReadBy, SheetedJob, Shelf, Store
+from keeve.store.crew_store import ON_A_PAGE, JobLine
+from keeve.web.answers import GOES, PAGE, REFUSALS, file_of
+from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, Job, Looking, ReadBy, SheetedJob, Shelf, Store
 from keeve.web.files import as_file
-from keeve.web.render import page
-from keeve.web.security import OwnPage
+from keeve.web.remembered import remembered
+from keeve.web.render import Page, page
+from keeve.web.security import OwnPage, cookie_name, is_tls
 from keeve.words.putting import t
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 A_YEAR_S = 365 * 24 * 3600
 
 
@@ -55,21 +57,32 @@ def _row(line: JobLine) -> ListedJob:
     return ListedJob(line, mark("Its mix was changed: look at it"), "loads", mark("See the loads"))
 
 
-@router.get("/", name="jobs")
-def jobs(request: Request, store: Store, number: Annotated[int, Query(alias="page", ge=1, le=10_000)] = 1) -> Response:
-    """List the crew's jobs; one query, and nothing is worked out."""
-    lines = store.jobs(number)
-    return page(
-        request,
-        "jobs/page.html",
-        jobs=[_row(line) for line in lines[:PAGE]],
-        more=len(lines) > PAGE,
-        number=number,
-        crew_name=request.app.state.settings.crew,
-    )
+@router.get("/", name="jobs", **PAGE)
+def jobs(
+    request: Request,
+    desk: Looking,
+    number: Annotated[int, Query(alias="page", ge=1, le=10_000)] = 1,
+    find: Annotated[str, Query(max_length=200)] = "",
+) -> Response:
+    """List the crew's jobs, all or those found by some words; one query, and nothing is worked out."""
+    with desk() as at:
+        lines = tuple(at.store.jobs(number, find))
+
+    def make() -> Page:
+        return page(
+            request,
+            "jobs/page.html",
+            jobs=[_row(line) for line in lines[:ON_A_PAGE]],
+            more=len(lines) > ON_A_PAGE,
+            number=number,
+            find=find.strip(),
+            crew_name=request.app.state.settings.crew,
+        )
+
+    return remembered(request, ("jobs", number, find), lines, make)
 
 
-@router.post("/jobs", name="new_job", dependencies=[OwnPage])
+@router.post("/jobs", name="new_job", dependencies=[OwnPage], **GOES)
 def new_job(
     request: Request,
     store: Store,
@@ -85,7 +98,7 @@ def new_job(
     return RedirectResponse(request.url_for("measure", job_id=job.id), status.HTTP_303_SEE_OTHER)
 
 
-@router.post("/jobs/{job_id}/copy", name="copy_job", dependencies=[OwnPage])
+@router.post("/jobs/{job_id}/copy", name="copy_job", dependencies=[OwnPage], **GOES)
 def copy_job(request: Request, job: SheetedJob, store: Store, shelf: Shelf, reader: ReadBy) -> Response:
     """Open a job of the same sheet; the log stays where it is."""
     sheet = store.sheet(job)
@@ -94,7 +107,7 @@ def copy_job(request: Request, job: SheetedJob, store: Store, shelf: Shelf, read
     return RedirectResponse(request.url_for("measure", job_id=copy.id), status.HTTP_303_SEE_OTHER)
 
 
-@router.get("/jobs/{job_id}/raw", name="raw_sheet")
+@router.get("/jobs/{job_id}/raw", name="raw_sheet", **file_of("application/json"))
 def raw_sheet(job: Job) -> Response:
     """Hand a job's sheet out as it is kept, readable or not."""
     return as_file(job.sheet, "keeve-sheet")
@@ -107,17 +120,18 @@ def _back(request: Request) -> str:
 
 def _switched(request: Request, cookie: str, value: str) -> Response:
     answer = RedirectResponse(_back(request), status.HTTP_303_SEE_OTHER)
-    answer.set_cookie(cookie, value, max_age=A_YEAR_S, samesite="strict", httponly=True)
+    named, tls = cookie_name(request, cookie), is_tls(request)
+    answer.set_cookie(named, value, max_age=A_YEAR_S, samesite="strict", httponly=True, secure=tls)
     return answer
 
 
-@router.post("/units", name="set_units", dependencies=[OwnPage])
+@router.post("/units", name="set_units", dependencies=[OwnPage], **GOES)
 def set_units(request: Request, units: Annotated[Literal["metric", "us"], Form()]) -> Response:
     """Remember the reader's units."""
     return _switched(request, UNITS_COOKIE, units)
 
 
-@router.post("/night", name="set_night", dependencies=[OwnPage])
+@router.post("/night", name="set_night", dependencies=[OwnPage], **GOES)
 def set_night(request: Request, night: Annotated[Literal["0", "1"], Form()]) -> Response:
     """Remember day or night colours."""
     return _switched(request, NIGHT_COOKIE, night)

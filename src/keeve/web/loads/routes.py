@@ -1,17 +1,19 @@
 """Station 3: mixer, measures and loads; the ticket."""
 
 from functools import lru_cache
+from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from keeve.core.said import Words
-from keeve.web.deps import ReadBy, SheetedJob, Shelf, Store
-from keeve.web.shared.routes import station_page
+from keeve.web.answers import PAGE, REFUSALS
+from keeve.web.deps import Looking, ReadBy
+from keeve.web.shared.routes import Shown, seen_station
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 
 
 @lru_cache(maxsize=512)
@@ -19,24 +21,24 @@ def _unsuited(name: Words, reader: Reader) -> str:
     return t(reader, "{mixer} – not for this mix", mixer=name)
 
 
-@router.get("/jobs/{job_id}/loads", name="loads")
-def loads(request: Request, job: SheetedJob, store: Store, shelf: Shelf, reader: ReadBy) -> Response:
+@router.get("/jobs/{job_id}/loads", name="loads", **PAGE)
+def loads(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Response:
     """Show the ticket, and what decides it."""
-    chosen = shelf.mixes.get(job.mix_key)
+    return seen_station(request, desk, job_id, "loads", lambda shown: _choices(shown, reader))
+
+
+def _choices(shown: Shown, reader: Reader) -> dict[str, Any]:
+    shelf = shown.shelf
+    chosen = shelf.mixes.get(shown.job.mix_key)
     suited = shelf.mixers_for(chosen) if chosen else ()
     other = [m for m in shelf.mixers.values() if m not in suited]
     usual = t(reader, "the usual: {mixer}", mixer=shelf.usual_mixer(chosen).name) if chosen else t(reader, "the usual")
-    return station_page(
-        request,
-        "loads",
-        job,
-        store,
-        shelf,
-        mixers=[
+    return {
+        "mixers": [
             ("", usual),
             *((m.key, put(m.name, reader)) for m in suited),
             *((m.key, _unsuited(m.name, reader)) for m in other),
         ],
-        gauges=[("", t(reader, "whatever suits")), *((c.key, put(c.name, reader)) for c in shelf.gauges())],
-        jugs=[("", t(reader, "the usual")), *((c.key, put(c.name, reader)) for c in shelf.jugs())],
-    )
+        "gauges": [("", t(reader, "whatever suits")), *((c.key, put(c.name, reader)) for c in shelf.gauges())],
+        "jugs": [("", t(reader, "the usual")), *((c.key, put(c.name, reader)) for c in shelf.jugs())],
+    }

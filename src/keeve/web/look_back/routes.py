@@ -11,14 +11,17 @@ from keeve.core.events import DryAdded, Event, Judged, Poured, Settled, StepBack
 from keeve.core.review import Review, next_time, review
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.tap_order import in_order
-from keeve.store.run_store import Log
-from keeve.web.deps import Job, ReadBy, Runs
-from keeve.web.render import page
+from keeve.store.run_store import Log, RunStore
+from keeve.store.tables import JobRow
+from keeve.web.answers import PAGE, REFUSALS
+from keeve.web.deps import Looking, ReadBy
+from keeve.web.remembered import remembered
+from keeve.web.render import Page, page
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
 from keeve.words.showing import say, show_litres
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 
 _VERDICTS: Final = {"dry": mark("looked: too dry"), "right": mark("looked: right"), "wet": mark("looked: too wet")}
 _PLAIN: Final = {
@@ -100,9 +103,17 @@ def sentences(found: Review, reader: Reader, *, heaped: bool) -> list[str]:
     return [first, t(reader, "The last one took {water}: begin the next full load there.", water=poured)]
 
 
-@router.get("/jobs/{job_id}/look-back", name="look_back")
-def look_back(request: Request, job: Job, runs: Runs, reader: ReadBy) -> Response:
+@router.get("/jobs/{job_id}/look-back", name="look_back", **PAGE)
+def look_back(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Response:
     """Show what really went in."""
+    with desk() as at:
+        seen = at.seen(job_id)
+        return remembered(
+            request, ("look_back", seen.job.id), seen.stamp, lambda: _looked(request, seen.job, at.runs, reader)
+        )
+
+
+def _looked(request: Request, job: JobRow, runs: RunStore, reader: Reader) -> Page:
     log = runs.log(job)
     found = review(log.run, log.tickets)
     return page(

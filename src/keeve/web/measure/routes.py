@@ -1,35 +1,50 @@
 """Station 1: the take-off."""
 
-from datetime import UTC, datetime
-from typing import Annotated
+import hashlib
+from functools import lru_cache
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Body, Query, Request
-from fastapi.responses import Response
+from fastapi.responses import HTMLResponse, Response
 
-from keeve.catalogue.trying import try_plan
-from keeve.web.deps import SheetedJob, Shelf, Store, get_reader
+from keeve.web.answers import PAGE, REFUSALS
+from keeve.web.deps import Looking, ReadBy, get_reader
 from keeve.web.measure.drawn import drawn, hatch_for
 from keeve.web.render import fixed_part, page
-from keeve.web.shared.routes import full_sheet, station_page
+from keeve.web.shared.routes import Shown, full_sheet, seen_station
 from keeve.web.shared.writes import Typed
+from keeve.words.reader import Reader
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 
 
-@router.get("/jobs/{job_id}/measure", name="measure")
-def measure(request: Request, job: SheetedJob, store: Store, shelf: Shelf) -> Response:
+@router.get("/jobs/{job_id}/measure", name="measure", **PAGE)
+def measure(request: Request, job_id: str, desk: Looking) -> Response:
     """Show the shapes and what they add up to."""
-    typed = store.sheet(job)
-    tried = try_plan(typed, shelf, now=datetime.now(UTC))
-    hatch = hatch_for(tried)
-    shapes = drawn(full_sheet(typed)["shapes"], hatch)
-    forms = fixed_part("measure/empty_forms.html", get_reader(request))
-    return station_page(
-        request, "measure", job, store, shelf, tried=tried, hatch=hatch, drawn=shapes, empty_forms=forms
-    )
+    reader = get_reader(request)
+    forms = f"{request.app.url_path_for('empty_forms')}?for={reader.system}-{reader.language}-{_print(reader)}"
+
+    def more(shown: Shown) -> dict[str, Any]:
+        hatch = hatch_for(shown.tried)
+        return {"hatch": hatch, "drawn": drawn(full_sheet(shown.typed)["shapes"], hatch), "empty_forms": forms}
+
+    return seen_station(request, desk, job_id, "measure", more)
 
 
-@router.post("/measure/drawn", name="drawn")
+@lru_cache(maxsize=64)
+def _print(reader: Reader) -> str:
+    """Return what changes with the empty forms, so that a browser may keep them for good."""
+    return hashlib.sha256(fixed_part("measure/empty_forms.html", reader).encode()).hexdigest()[:10]
+
+
+@router.get("/measure/forms", name="empty_forms", response_class=HTMLResponse)
+async def empty_forms(reader: ReadBy) -> Response:
+    """Give an empty form of each kind of shape, for the page to put in: the same for every job."""
+    kept = {"cache-control": "private, max-age=31536000, immutable"}
+    return HTMLResponse(fixed_part("measure/empty_forms.html", reader), headers=kept)
+
+
+@router.post("/measure/drawn", name="drawn", **PAGE)
 def draw(
     request: Request,
     sheet: Annotated[Typed, Body()],

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any, NamedTuple
+from typing import Any, Final, NamedTuple
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -15,16 +15,17 @@ from keeve.core.mix import LATE_WATER, Mix, School
 from keeve.core.moisture import heap_water
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.vessels import Container
+from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.book.sands import finenesses
-from keeve.web.deps import Book, ReadBy, SheetedJob, Shelf, Store
+from keeve.web.deps import Looking, ReadBy
 from keeve.web.shared.asked_fields import asked_fields
 from keeve.web.shared.mix_rows import families, own_rows
-from keeve.web.shared.routes import full_sheet, station_page
+from keeve.web.shared.routes import Shown, full_sheet, seen_station
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
 from keeve.words.showing import measured, say, show
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 
 LOOKS = (mark("dry"), mark("damp"), mark("moist"), mark("wet"), mark("dripping"))
 
@@ -99,36 +100,49 @@ def first_gauge(shelf: Catalogue, typed: list[Any]) -> Container:
     return shelf.containers.get(chosen) or shelf.gauges()[0]
 
 
-@router.get("/jobs/{job_id}/mix", name="mix")
-def mix(request: Request, job: SheetedJob, store: Store, shelf: Shelf, book: Book, reader: ReadBy) -> Response:
+@router.get("/jobs/{job_id}/mix", name="mix", **PAGE)
+def mix(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Response:
     """Show the mixes, the chosen one's settings, and what it is made of."""
-    chosen = shelf.mixes.get(job.mix_key)
-    materials = chosen.materials() if chosen else ()
-    changes = full_sheet(store.sheet(job))["changes"]
-    asked = asked_fields(chosen.basis, changes, "changes", reader, for_job=True) if chosen else []
-    return station_page(
-        request,
-        "mix",
-        job,
-        store,
-        shelf,
-        chosen=chosen,
-        families=families(own_rows(shelf, reader), reader),
-        heaps=[_heap(m) for m in materials if m.role in WET_HEAPS],
-        looks=LOOKS,
-        old_looks=old_looks(store.sheet(job), datetime.now(UTC)),
-        schools=[_asked_way(school, changes) for school in chosen.schools] if chosen else [],
-        asked=asked,
-        sands=finenesses(book, shelf) if any(one.path == "changes.fineness_modulus" for one in asked) else [],
-        by_volume=[m for m in materials if m.role == "cement"] if chosen and chosen.basis.by_volume else [],
-        gauge=first_gauge(shelf, full_sheet(store.sheet(job))["gauges"]).short,
-        pack_of=chosen.bagged().name if chosen else "",
-        cooled=any(m.role in ("cement", "premix") for m in materials),
-        has_cement=any(m.role == "cement" for m in materials),
-        admixtures=[
+    return seen_station(request, desk, job_id, "mix", lambda shown: _settings(shown, reader))
+
+
+def _settings(shown: Shown, reader: Reader) -> dict[str, Any]:
+    shelf, whole = shown.shelf, full_sheet(shown.typed)
+    chosen = shelf.mixes.get(shown.job.mix_key)
+    always = {
+        "chosen": chosen,
+        "families": families(own_rows(shelf, reader), reader),
+        "looks": LOOKS,
+        "old_looks": old_looks(shown.typed, datetime.now(UTC)),
+        "gauge": first_gauge(shelf, whole["gauges"]).short,
+    }
+    return always | (_of_chosen(chosen, shown, whole["changes"], reader) if chosen else _WITHOUT_MIX)
+
+
+_WITHOUT_MIX: Final[dict[str, Any]] = {
+    "heaps": (), "schools": (), "asked": (), "sands": (), "by_volume": (), "pack_of": "", "cooled": False,
+    "has_cement": False, "admixtures": (), "dosed_as": "", "packs": (),
+}  # fmt: skip
+
+
+def _of_chosen(chosen: Mix, shown: Shown, changes: dict[str, Any], reader: Reader) -> dict[str, Any]:
+    shelf, materials = shown.shelf, chosen.materials()
+    asked = asked_fields(chosen.basis, changes, "changes", reader, for_job=True)
+    by_sand = any(one.path == "changes.fineness_modulus" for one in asked)
+    cements = [m for m in materials if m.role == "cement"]
+    return {
+        "heaps": [_heap(m) for m in materials if m.role in WET_HEAPS],
+        "schools": [_asked_way(school, changes) for school in chosen.schools],
+        "asked": asked,
+        "sands": finenesses(shown.at.book, shelf) if by_sand else [],
+        "by_volume": cements if chosen.basis.by_volume else [],
+        "pack_of": chosen.bagged().name,
+        "cooled": any(m.role in ("cement", "premix") for m in materials),
+        "has_cement": bool(cements),
+        "admixtures": [
             ("", t(reader, "none")),
             *((a.key, _admixture_words(a, reader)) for a in _dosed_in(materials, shelf)),
         ],
-        dosed_as=_dosed_as(materials, reader),
-        packs=_packs(chosen, reader) if chosen and chosen.basis.own_bag_kg() is None else [],
-    )
+        "dosed_as": _dosed_as(materials, reader),
+        "packs": _packs(chosen, reader) if chosen.basis.own_bag_kg() is None else [],
+    }

@@ -10,22 +10,24 @@ from fastapi.sse import EventSourceResponse
 from pydantic import AwareDatetime, Field
 
 from keeve.catalogue import Catalogue
-from keeve.catalogue.trying import Tried, made_from, try_plan
+from keeve.catalogue.trying import Tried, looks_hold_until, made_from, try_plan
 from keeve.core.difference import Difference, difference
 from keeve.core.errors import Frozen, TradeError
 from keeve.store.crew_store import CrewStore
 from keeve.store.run_store import Log, Numbered
 from keeve.store.tables import JobRow
-from keeve.web.deps import AtDesk, Crew, Job, ReadBy, Runs, SheetedJob, Shelf, Store
+from keeve.web.answers import GOES, PAGE, REFUSALS, SHOWS_OR_GOES, file_of
+from keeve.web.deps import AtDesk, Crew, Desk, Job, Looking, ReadBy, Runs, readable_sheet
 from keeve.web.faults import fault_rows
 from keeve.web.files import as_file
 from keeve.web.mixer.told import measures, told
-from keeve.web.render import page
+from keeve.web.remembered import remembered
+from keeve.web.render import Page, page
 from keeve.web.security import OwnPage
 from keeve.words.putting import put
 from keeve.words.reader import Reader
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 MOST_EVENTS: Final = 200
 NOT_FOR_THE_PAGE: Final = {"workings", "divisions", "totals", "bounds", "warnings", "cautions", "measures", "jug"}
 
@@ -70,22 +72,31 @@ def run_document(job: JobRow, log: Log, reader: Reader) -> dict[str, Any]:
         "events": [e.model_dump(mode="json", exclude_none=True) for e in log.events],
         "n": job.event_n,
         "ticket_n": job.ticket_n,
-        "now_ms": round(datetime.now(UTC).timestamp() * 1000),
         **measures(reader),
     }
 
 
-@router.get("/jobs/{job_id}/mixer", name="mixer")
-def mixer(request: Request, job: Job, store: Store, runs: Runs, shelf: Shelf, reader: ReadBy) -> Response:
+@router.get("/jobs/{job_id}/mixer", name="mixer", **PAGE)
+def mixer(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Response:
     """Show the run that is under way, or offer to begin one."""
-    log = runs.log(job)
+    with desk() as at:
+        seen = at.seen(job_id)
+        until = looks_hold_until(seen.job.sheet, datetime.now(UTC))
+        stands_on = (seen.stamp, seen.book_n)
+        return remembered(
+            request, ("mixer", seen.job.id), stands_on, lambda: _run(request, at, seen.job, reader), until
+        )
+
+
+def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
+    log = at.runs.log(job)
     if log.newest is None:
-        tried = try_plan(store.sheet(job), shelf, now=datetime.now(UTC))
+        tried = try_plan(at.store.sheet(job), at.shelf(), now=datetime.now(UTC))
         rows = fault_rows(tried.faults, reader)
         return page(
             request, "mixer/empty.html", job=job, station="mixer", ticket=tried.ticket, faults=rows, lost=log.unreadable
         )
-    tried, found = changed(store, job, shelf, log)
+    tried, found = changed(at.store, job, at.shelf(), log)
     mixing = {log.newest.revision, *(load.ticket for load in log.run.loads if not load.ended)}
     shown = [ticket for revision, ticket in log.tickets.items() if revision in mixing]
     return page(
@@ -102,11 +113,14 @@ def mixer(request: Request, job: Job, store: Store, runs: Runs, shelf: Shelf, re
     )
 
 
-@router.get("/jobs/{job_id}/revise", name="revise")
-def revise(request: Request, job: SheetedJob, store: Store, runs: Runs, shelf: Shelf, reader: ReadBy) -> Response:
+@router.get("/jobs/{job_id}/revise", name="revise", **SHOWS_OR_GOES)
+def revise(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Response:
     """Show what a new ticket would change, before it is taken."""
-    log = runs.log(job)
-    tried, found = changed(store, job, shelf, log)
+    with desk() as at:
+        job = at.seen(job_id).job
+        readable_sheet(request, job)
+        log = at.runs.log(job)
+        tried, found = changed(at.store, job, at.shelf(), log)
     if log.newest is None or found is None:
         if tried.faults:
             raise TradeError(*tried.faults)
@@ -117,7 +131,7 @@ def revise(request: Request, job: SheetedJob, store: Store, runs: Runs, shelf: S
     )  # fmt: skip
 
 
-@router.post("/jobs/{job_id}/begin", name="begin", dependencies=[OwnPage])
+@router.post("/jobs/{job_id}/begin", name="begin", dependencies=[OwnPage], **GOES)
 def begin(
     request: Request,
     job_id: str,
@@ -189,7 +203,7 @@ async def stream(
         yield event
 
 
-@router.get("/jobs/{job_id}/raw/{what}/{key}", name="raw_row")
+@router.get("/jobs/{job_id}/raw/{what}/{key}", name="raw_row", **file_of("application/json"))
 def raw_row(job: Job, runs: Runs, what: str, key: int) -> Response:
     """Hand out a ticket or an entry of the log as it is kept, readable or not."""
     return as_file(runs.raw(job.id, "ticket" if what == "ticket" else "entry", key), f"keeve-{what[:10]}-{key}")

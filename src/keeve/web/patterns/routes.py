@@ -10,15 +10,18 @@ from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.catalogue.sand_test import SandTest, judge_sand
 from keeve.catalogue.trying import Tried
 from keeve.core.plan import plan
+from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.book.sands import judged_values
 from keeve.web.book.shown import read
 from keeve.web.deps import ReadBy
 from keeve.web.measure.drawn import Drawn, drawn
-from keeve.web.render import page
+from keeve.web.remembered import remembered
+from keeve.web.render import Page, page
 from keeve.web.shared.asked_fields import asked_fields
 from keeve.web.shared.routes import answer_values
+from keeve.words.reader import Reader
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 _SHEET: Final = {
     "job": "Pad",
     "mix": "concrete-1-2-4",
@@ -52,9 +55,13 @@ def _planned() -> Tried:
     return Tried(request, plan(request))
 
 
-@router.get("/patterns", name="patterns")
+@router.get("/patterns", name="patterns", **PAGE)
 def patterns(request: Request, reader: ReadBy) -> Response:
     """Show every pattern in every state."""
+    return remembered(request, ("patterns",), 0, lambda: _every_pattern(request, reader))
+
+
+def _every_pattern(request: Request, reader: Reader) -> Page:
     shelf, tried = load_catalogue(), _planned()
     gauge = shelf.gauges()[0]
     designed = shelf.mixes["concrete-designed"].basis

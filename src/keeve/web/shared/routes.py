@@ -1,27 +1,30 @@
 """What the three stations that edit the sheet have in common: showing it, and keeping it."""
 
+from collections.abc import Callable
 from datetime import UTC, datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, NamedTuple
 
 from fastapi import APIRouter, Body, Query, Request
-from fastapi.responses import HTMLResponse
 
-from keeve.catalogue.trying import Tried, outlook, try_plan
+from keeve.catalogue import Catalogue
+from keeve.catalogue.trying import Tried, looks_hold_until, outlook, try_plan
 from keeve.core.errors import Code
 from keeve.core.ticket import Ticket
-from keeve.store.crew_store import CrewStore, merge_sheet
+from keeve.store.crew_store import merge_sheet
 from keeve.store.tables import JobRow
-from keeve.web.deps import AtDesk, Shelf, View, get_reader, shelf_for
+from keeve.web.answers import REFUSALS
+from keeve.web.deps import At, AtDesk, Desk, View, get_reader, readable_sheet, shelf_for
 from keeve.web.faults import fault_rows
 from keeve.web.measure.so_far import shape_faults, so_far_values
 from keeve.web.measure.take_off import measured_values
-from keeve.web.render import page
+from keeve.web.remembered import remembered
+from keeve.web.render import Page, page
 from keeve.web.security import OwnPage
 from keeve.web.shared.typed import typed as typed_document
 from keeve.web.shared.writes import Typed, Write, written
 from keeve.words.reader import Reader
 
-router = APIRouter(include_in_schema=False)
+router = APIRouter(responses=REFUSALS)
 
 
 def _loads_values(ticket: Ticket) -> dict[str, Any]:
@@ -67,12 +70,37 @@ def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
     return whole | {name: kind() for name, kind in kinds.items() if not isinstance(whole[name], kind)}
 
 
-def station_page(
-    request: Request, station: View, job: JobRow, store: CrewStore, shelf: Shelf, **more: Any
-) -> HTMLResponse:
-    """Show a station with the sheet as typed and the answer to it."""
-    typed = store.sheet(job)
-    tried = more.pop("tried", None) or try_plan(typed, shelf, now=datetime.now(UTC))
+class Shown(NamedTuple):
+    """What a station shows: the job with its sheet as typed, and what was worked out of it."""
+
+    at: Desk
+    job: JobRow
+    typed: dict[str, Any]
+    shelf: Catalogue
+    tried: Tried
+
+
+def seen_station(
+    request: Request, desk: At, job_id: str, station: View, more: Callable[[Shown], dict[str, Any]]
+) -> Page:
+    """Show a station as it was last written, or write it; `more` gives what only this one shows."""
+    with desk() as at:
+        seen = at.seen(job_id)
+        readable_sheet(request, seen.job)
+        typed = at.store.sheet(seen.job)
+        now = datetime.now(UTC)
+
+        def make() -> Page:
+            shelf = at.shelf()
+            shown = Shown(at, seen.job, typed, shelf, try_plan(typed, shelf, now=now))
+            return _station_page(request, station, shown, more(shown))
+
+        stands_on = (seen.stamp, seen.book_n)
+        return remembered(request, (station, seen.job.id), stands_on, make, looks_hold_until(typed, now))
+
+
+def _station_page(request: Request, station: View, shown: Shown, more: dict[str, Any]) -> Page:
+    _, job, typed, shelf, tried = shown
     rows = _rows(station, tried, typed, get_reader(request))
     template, part = _answer(station, tried, typed, get_reader(request))
     values = {

@@ -49,7 +49,7 @@
         aside: (rows, gone) => this.putAside(rows, gone || []),
         trouble: (words) => { this.trouble = words; },
       });
-      this.queue.skewMs = this.run.now_ms - Date.now();
+      this.queue.skewMs = Number(this.root.dataset.now) - Date.now();
       this.refold();
       this.queue.begin();
       keeveStream.hear(`${stream}?after=${this.run.n}`, worker, (kind, data) => this.heard(kind, data));

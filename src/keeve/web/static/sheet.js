@@ -46,6 +46,7 @@
     request: null,
     timer: 0,
     gone: null,
+    forms: null,
 
     init() {
       this.root = this.$root; // from inside a nested part $root is that part
@@ -55,6 +56,7 @@
       this.form = this.root.querySelector("form.entries");
       this.afterMerging();
       this.lists = [...this.form.querySelectorAll("[data-rows]")];
+      this.fetchForms();
       this.showFaults(JSON.parse(this.root.querySelector("[data-faults]").textContent));
       const chosen = this.form.querySelector(".mixes input:checked");
       if (chosen) {
@@ -277,11 +279,29 @@
       this.changed();
     },
 
-    add(event) {
-      const kind = event.currentTarget.dataset.add;
-      const list = this.lists.find((one) => one.dataset.rows === (event.currentTarget.dataset.to || "shapes"));
+    // The empty forms of all shapes come once, by an address the browser keeps; not with every page.
+    fetchForms() {
+      const list = this.lists.find((one) => one.dataset.forms);
+      if (!list) return Promise.resolve();
+      this.forms = fetch(list.dataset.forms)
+        .then((answer) => { if (!answer.ok) throw new TypeError(String(answer.status)); return answer.text(); })
+        .then((text) => { this.form.insertAdjacentHTML("beforeend", text); })
+        .catch(() => { this.forms = null; });
+      return this.forms;
+    },
+    async formOf(kind) {
+      const find = () => this.form.querySelector(`template[data-template="${kind}"]`);
+      if (!find()) await (this.forms || this.fetchForms());
+      return find();
+    },
+
+    async add(event) {
+      const { add: kind, to } = event.currentTarget.dataset;
+      const list = this.lists.find((one) => one.dataset.rows === (to || "shapes"));
+      const form = await this.formOf(kind);
+      if (!form) { this.kept = t("No connection: the form of this shape is not here yet. Press it again."); return; }
       const count = list.querySelectorAll("[data-row]").length;
-      const text = this.form.querySelector(`template[data-template="${kind}"]`).innerHTML.replaceAll("__i__", String(count));
+      const text = form.innerHTML.replaceAll("__i__", String(count));
       list.insertAdjacentHTML("beforeend", text);
       const empty = this.form.querySelector("[data-empty]");
       if (empty) empty.remove();
@@ -291,8 +311,8 @@
     },
 
     // A shape that was read from a file comes with its measures.
-    addFilled({ kind, fields }) {
-      this.add({ currentTarget: { dataset: { add: kind } } });
+    async addFilled({ kind, fields }) {
+      await this.add({ currentTarget: { dataset: { add: kind } } });
       const block = this.form.querySelector("[data-rows=shapes]").lastElementChild;
       for (const [name, value] of Object.entries(fields)) block.querySelector(`[name$=".${name}"]`).value = value;
       block.scrollIntoView({ block: "center" });

@@ -1,0 +1,1 @@
+"""Programs that may change something for the crew."""

@@ -11,6 +11,7 @@ import psycopg
 import pytest
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, settings
+from sqlalchemy import Engine, event
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
@@ -82,6 +83,19 @@ def token(client: TestClient) -> str:
     """The token a page of this visitor carries."""
     text = client.get("/").text
     return text.split('name="token" content="')[1].split('"')[0]
+
+
+@pytest.fixture
+def asked() -> Iterator[list[str]]:
+    """Statements put to any database meanwhile."""
+    found: list[str] = []
+
+    def note(_conn: Any, _cursor: Any, statement: str, *_: Any) -> None:
+        found.append(statement)
+
+    event.listen(Engine, "before_cursor_execute", note)
+    yield found
+    event.remove(Engine, "before_cursor_execute", note)
 
 
 def slab(length_mm: float = 2000, width_mm: float = 1000, depth_mm: float = 100, **more: Any) -> dict[str, Any]:

@@ -9,14 +9,14 @@ import uvicorn
 from fastapi import FastAPI
 
 from keeve.store.cluster import free_port
+from keeve.web.server import configured
 
 
 @contextmanager
 def served(app: FastAPI) -> Iterator[str]:
     """Serve an app on a free port of loopback; gives its address."""
     port = free_port()
-    config = uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", timeout_graceful_shutdown=1)
-    server = uvicorn.Server(config)
+    server = uvicorn.Server(configured(app, port=port, log_level="error"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     while not server.started:

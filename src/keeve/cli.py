@@ -4,7 +4,6 @@ import argparse
 import gc
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -13,20 +12,21 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import NoReturn
 
-import uvicorn
-from fastapi import FastAPI
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import outlook
 from keeve.demo.yard import CREW, load_demo
 from keeve.formats import papers
+from keeve.formats.bounded import warm_readers
 from keeve.store.book_store import BookStore
 from keeve.store.cluster import Cluster, ClusterError, bin_folder, free_port
-from keeve.store.database import make_engine, migrate
+from keeve.store.database import check_database, make_engine, migrate
 from keeve.store.run_store import catch_up
 from keeve.web.app import make_app
 from keeve.web.logs import write_logs
+from keeve.web.render import compile_pages
+from keeve.web.server import Server, allow_many_lines
 from keeve.web.settings import Places, Settings, kept_secret
 from keeve.words.reader import METRIC, US
 
@@ -38,6 +38,7 @@ ROOT, HOME = PLACES.root, PLACES.home
 def database() -> Iterator[str]:
     """Give the address of a database that is up to date: the user's own, or a cluster started for this run."""
     if PLACES.database_url:
+        check_database(PLACES.database_url)
         _migrate(PLACES.database_url)
         yield PLACES.database_url
         return
@@ -56,44 +57,22 @@ def _migrate(url: str) -> None:
         engine.dispose()
 
 
-class _Server(uvicorn.Server):
-    """Says where it is once it really listens, and lets its streams end before it stops."""
-
-    def __init__(self, app: FastAPI, words: str, began: float, port: int) -> None:
-        super().__init__(
-            uvicorn.Config(
-                app, host="127.0.0.1", port=port, access_log=False, log_level="warning", timeout_graceful_shutdown=1
-            )
-        )
-        self._app = app
-        self._words = words
-        self._began = began
-
-    async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
-        self._app.state.hub.close()  # open streams end by themselves instead of being cut off
-        await super().shutdown(sockets)
-
-    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
-        await super().startup(sockets)
-        if self.started:
-            took = time.monotonic() - self._began
-            print(f"{self._words}  (ready in {took:.1f} s; Ctrl-C stops it)", flush=True)
-
-
 def serve(*, demo: bool) -> int:
     """Serve until Ctrl-C; leave nothing running."""
     write_logs()
+    allow_many_lines()
     began = time.monotonic()
-    with database() as url:
+    with database() as url, warm_readers():
         settings = Settings(database_url=url, secret=kept_secret(HOME))
         if demo:
             settings = settings.model_copy(update={"crew": CREW})
         if demo:
             load_demo(url)
         load_catalogue()
+        compile_pages()
         gc.freeze()  # what is read once is not looked through again whenever a page leaves something to sweep up
         port = free_port(PLACES.port)
-        _Server(make_app(settings), f"Keeve is at http://127.0.0.1:{port}", began, port).run()
+        Server(make_app(settings), f"Keeve is at http://127.0.0.1:{port}", began, port).run()
     return 0
 
 
@@ -124,9 +103,10 @@ def _check_packages() -> tuple[bool, str]:
 
 
 def _check_postgres() -> tuple[bool, str]:
-    if PLACES.database_url:
-        return True, "PostgreSQL: your own, by DATABASE_URL"
     try:
+        if PLACES.database_url:
+            check_database(PLACES.database_url)
+            return True, "PostgreSQL: your own, by DATABASE_URL"
         return True, f"PostgreSQL in {bin_folder()}"
     except ClusterError as error:
         return False, str(error)

@@ -25,7 +25,7 @@ from keeve.demo.sheets import CORBEL, GATE_POSTS
 from keeve.demo.yard import CREW, load_demo
 from keeve.store.book_store import BookStore
 from keeve.store.cluster import Cluster
-from keeve.store.crew_store import PAGE, CrewStore, crew_named, merge_sheet
+from keeve.store.crew_store import ON_A_PAGE, CrewStore, crew_named, merge_sheet
 from keeve.store.database import make_engine, migrate
 from keeve.store.run_store import RunStore, catch_up
 from keeve.store.tables import Base, JobRow
@@ -186,12 +186,12 @@ def test_a_later_write_of_an_older_sheet_is_merged_and_told(store: CrewStore) ->
 def test_the_list_of_jobs_is_paged_and_takes_one_query(store: CrewStore, session: Session) -> None:
     from sqlalchemy import event
 
-    for _ in range(PAGE + 3):
+    for _ in range(ON_A_PAGE + 3):
         open_job(store)
     session.flush()
     asked: list[str] = []
     event.listen(session.get_bind(), "before_cursor_execute", lambda *a: asked.append(a[2]))
-    assert len(store.jobs()) == PAGE + 1
+    assert len(store.jobs()) == ON_A_PAGE + 1
     assert len(asked) == 1
     assert len(store.jobs(2)) == 3
 

@@ -157,7 +157,7 @@ def test_a_mix_handed_on_as_a_file_is_the_same_mix_where_it_arrives(client: Test
     (fresh,) = set(client.get("/api/mixes").json()) - before
     sent, arrived = (client.get(f"/api/mixes/{k}").json()["mix"] for k in (key, fresh))
     assert sent | {"key": ""} == arrived | {"key": ""}
-    by_api = client.post("/api/mixes", json=json.loads(file.content))
+    by_api = client.post("/api/mixes", json=json.loads(file.content), headers={"x-keeve-token": token})
     assert by_api.status_code == 201
     assert by_api.json()["key"] in client.get("/api/mixes").json()
 

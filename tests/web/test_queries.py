@@ -1,27 +1,11 @@
 """How many questions a page puts to the database, however much is in it."""
 
-from collections.abc import Iterator
-from typing import Any
-
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import Engine, event, text
+from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from tests.web.test_pages import PAGE, keep, new_job
-
-
-@pytest.fixture
-def asked() -> Iterator[list[str]]:
-    """Statements put to any database meanwhile."""
-    found: list[str] = []
-
-    def note(_conn: Any, _cursor: Any, statement: str, *_: Any) -> None:
-        found.append(statement)
-
-    event.listen(Engine, "before_cursor_execute", note)
-    yield found
-    event.remove(Engine, "before_cursor_execute", note)
 
 
 @pytest.mark.parametrize("jobs", [2, 300])

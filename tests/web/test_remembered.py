@@ -2,31 +2,17 @@
 
 import gzip
 import re
-from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
-from typing import Any
 from uuid import uuid4
 
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import Engine, event, text
+from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from keeve.web.remembered import Pages
 from tests.conftest import slab
 from tests.web.test_pages import PAGE, keep, new_job
-
-
-@pytest.fixture
-def asked() -> Iterator[list[str]]:
-    found: list[str] = []
-
-    def note(_conn: Any, _cursor: Any, statement: str, *_: Any) -> None:
-        found.append(statement)
-
-    event.listen(Engine, "before_cursor_execute", note)
-    yield found
-    event.remove(Engine, "before_cursor_execute", note)
 
 
 @pytest.fixture

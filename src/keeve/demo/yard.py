@@ -4,6 +4,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any, Final
 from uuid import NAMESPACE_URL, uuid5
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
@@ -14,7 +15,7 @@ from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine
 from keeve.store.run_store import RunStore
-from keeve.store.tables import JobRow
+from keeve.store.tables import Crew, JobRow
 
 CREW: Final = "Lantern Yard"
 
@@ -81,6 +82,7 @@ def load_demo(url: str) -> None:
     try:
         with Session(engine) as session, session.begin():
             store = CrewStore(session, crew_named(session, CREW).id)
+            session.execute(select(Crew.id).where(Crew.id == store.crew_id).with_for_update())  # two starts at once
             if store.has_jobs():
                 return
             for sheet in TO_MEASURE:

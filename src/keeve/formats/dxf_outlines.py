@@ -1,6 +1,7 @@
 """Outlines from a DXF drawing: closed polylines, circles and hatches by layer; open ones are named with their gap."""
 
 import math
+from itertools import chain
 from pathlib import Path
 from typing import Any, Final
 
@@ -10,6 +11,7 @@ from ezdxf.lldxf.const import DXFError
 from pydantic import Field
 
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
+from keeve.core.letters import shown
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.takeoff.flat import MapUnit
 from keeve.core.takeoff.outline import Corners, apart, inside, own_crossing, signed_area
@@ -101,18 +103,24 @@ _NOTHING_IN: Final = mark("It encloses nothing.")
 
 
 def _loops(entity: Any) -> list[Loop]:
-    layer = str(entity.dxf.layer)[:60]
+    layer = shown(str(entity.dxf.layer))
+    try:
+        found = _drawn_loops(entity, layer)
+    except (DXFError, TypeError, ValueError, ArithmeticError):
+        found = []
+    there = [one for one in found if all(map(math.isfinite, (one.area, *chain.from_iterable(one.corners))))]
+    return there or [Loop(layer=layer, corners=(), area=0, wrong=mark("This outline cannot be read."))]
+
+
+def _drawn_loops(entity: Any, layer: str) -> list[Loop]:
     if entity.dxftype() == "CIRCLE":
         radius, (x, y, _) = float(entity.dxf.radius), entity.dxf.center
         around = tuple(
             (x + radius * math.cos(i * math.pi / 36), y + radius * math.sin(i * math.pi / 36)) for i in range(72)
         )
         return [Loop(layer=layer, corners=around, diameter=2 * radius, area=math.pi * radius**2)]
-    try:
-        paths = dxf_path.from_hatch(entity) if entity.dxftype() == "HATCH" else [dxf_path.make_path(entity)]
-        return [_loop(layer, one) for one in paths if len(one)]
-    except (DXFError, TypeError, ValueError, ArithmeticError):
-        return [Loop(layer=layer, corners=(), area=0, wrong=mark("This outline cannot be read."))]
+    paths = dxf_path.from_hatch(entity) if entity.dxftype() == "HATCH" else [dxf_path.make_path(entity)]
+    return [_loop(layer, one) for one in paths if len(one)]
 
 
 def _loop(layer: str, path: Any) -> Loop:

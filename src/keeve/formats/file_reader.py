@@ -1,7 +1,7 @@
 """Reads one uploaded file in a process of its own: python -m keeve.formats.file_reader KIND PATH.
 
 Started and bounded by `bounded`. Prints one JSON document a line: {"stage", "share"} while it works, at last
-{"result"} or {"faults"}.
+{"result"} or {"faults"}. With --wait it loads all its libraries, and is told the kind and the path on its input.
 """
 
 import importlib
@@ -21,13 +21,15 @@ def _say(document: dict[str, Any]) -> None:
 
 
 def read(kind: str, path: Path) -> Any:
-    """Read a file of a kind: xlsx, dxf, stl, obj or ply.
+    """Read a file of a kind: csv, xlsx, dxf, stl, obj or ply.
 
     Raises
     ------
     TakeoffError : it cannot be read, in words
     """
     # A list needs no mesh library, and start-up is what people wait for: each reader is loaded when it is needed.
+    if kind == "csv":
+        return importlib.import_module("keeve.formats.shape_list").read_csv(path.read_bytes())
     if kind == "xlsx":
         return importlib.import_module("keeve.formats.shape_list").read_xlsx(path)
     if kind == "dxf":
@@ -36,9 +38,20 @@ def read(kind: str, path: Path) -> Any:
     return reader.read_mesh(path, kind, lambda stage, share: _say({"stage": stage, "share": share})).model_dump()
 
 
+def _told() -> tuple[str, str]:
+    """Get warm, and wait to be told what to read."""
+    for name in ("shape_list", "dxf_outlines", "mesh"):
+        importlib.import_module(f"keeve.formats.{name}")
+    kind, path = json.loads(sys.stdin.readline() or '["", ""]')
+    return kind, path
+
+
 def main() -> int:
     """Read and print."""
-    kind, path = sys.argv[1], Path(sys.argv[2])
+    kind, named = (sys.argv[1], sys.argv[2]) if len(sys.argv) > 2 else _told()
+    if not kind:
+        return 0  # whoever kept us waiting is gone
+    path = Path(named)
     try:
         _say({"result": read(kind, path), "peak_bytes": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024})
     except TradeError as error:

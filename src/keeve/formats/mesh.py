@@ -16,6 +16,10 @@ KINDS: Final = ("stl", "obj", "ply")
 MOST_TRIANGLES: Final = 5_000_000
 LARGEST_HOLE_EDGES: Final = 60
 """Up to so many edges a hole is closed; more is missing than a nick: own choice."""
+MOST_HOLES: Final = 1000
+LARGEST_MISSING: Final = 0.25
+"""Of the area that is there, what patches may add: a box without a lid lacks a fifth, loose triangles lack as much as
+they have: own choice."""
 ROWS: Final = 64
 Progress = Callable[[str, float], None]
 
@@ -71,7 +75,7 @@ def read_mesh(path: Path, kind: str, tell: Progress = _silent) -> Scanned:
         _close(mesh, said)
     tell("measuring", 0.7)
     if not mesh.is_winding_consistent:
-        mesh.fix_normals()
+        _turn(mesh)
         said.append(mark("Some triangles faced the wrong way and were turned."))
     volume = signed_volume(numpy.asarray(mesh.triangles))
     if volume < 0:
@@ -102,7 +106,7 @@ def _load(path: Path, kind: str) -> Any:
             )
         )
     try:
-        mesh: Any = trimesh.load(str(path), file_type=kind, force="mesh", process=False, skip_materials=True)
+        mesh: Any = _as_one(trimesh.load_scene(str(path), file_type=kind, process=False, skip_materials=True))
     except MemoryError:
         raise
     except Exception:  # readers of three formats fail in as many ways; the sentence is the same
@@ -134,18 +138,47 @@ def _load(path: Path, kind: str) -> Any:
     return mesh
 
 
+def _as_one(scene: Any) -> Any:
+    """Put the bodies of a file together, their corners and triangles alone.
+
+    Colours and textures would only part corners that are one; and what trimesh does with them wants libraries that
+    are of no use here.
+    """
+    bodies = [one for one in scene.geometry.values() if isinstance(one, trimesh.Trimesh)]
+    if not bodies:
+        return None
+    shift = numpy.cumsum([0, *(len(body.vertices) for body in bodies[:-1])])
+    faces = [body.faces + at for body, at in zip(bodies, shift, strict=True)]
+    return trimesh.Trimesh(numpy.vstack([body.vertices for body in bodies]), numpy.vstack(faces), process=False)
+
+
+def _turn(mesh: Any) -> None:
+    """Turn triangles so that each body has one outside."""
+    trimesh.repair.fix_winding(mesh)  # type: ignore[no-untyped-call]
+    bodies = trimesh.graph.connected_components(
+        mesh.face_adjacency, nodes=numpy.arange(len(mesh.faces)), engine="networkx"
+    )
+    faces, triangles = mesh.faces.copy(), numpy.asarray(mesh.triangles)
+    for body in bodies:
+        if signed_volume(triangles[body]) < 0:
+            faces[body] = faces[body][:, ::-1]
+    mesh.faces = faces
+
+
 def _close(mesh: Any, said: list[Words]) -> None:
     """Close small holes, and say so; refuse what stays open, and say where."""
     edges = _open_edges(mesh)
     loops = _rings(edges)
-    if loops and all(len(ring) <= LARGEST_HOLE_EDGES for ring in loops):
+    if loops and len(loops) <= MOST_HOLES and all(len(ring) <= LARGEST_HOLE_EDGES for ring in loops):
         added = [
             (ring[0], ring[i + 1], ring[i])  # a boundary edge runs with its triangle: the patch runs against it
             for ring in loops
             for i in range(1, len(ring) - 1)
         ]
-        mesh.faces = numpy.vstack([mesh.faces, numpy.array(added, dtype=mesh.faces.dtype)])
-        if mesh.is_watertight:
+        patches = numpy.array(added, dtype=mesh.faces.dtype)
+        missing = _area(mesh.vertices[patches]) / max(_area(numpy.asarray(mesh.triangles)), 1e-300)
+        mesh.faces = numpy.vstack([mesh.faces, patches])
+        if missing <= LARGEST_MISSING and mesh.is_watertight:
             said.append(many("{n} small hole was closed.", "{n} small holes were closed.", len(loops)))
             return
     where = mesh.vertices[edges.reshape(-1)] if len(edges) else mesh.vertices
@@ -167,6 +200,12 @@ def _close(mesh: Any, said: list[Words]) -> None:
             "Close it where it was modelled, or measure it by water.",
         )
     )
+
+
+def _area(triangles: Any) -> float:
+    """Area of triangles, in the square of their unit."""
+    a, b, c = (triangles[:, i] for i in range(3))
+    return float(numpy.linalg.norm(numpy.cross(b - a, c - a), axis=1).sum() / 2)
 
 
 _THIRDS: Final = {

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 import zipfile
 from contextlib import closing
 from pathlib import Path
@@ -12,6 +13,7 @@ from openpyxl.utils.exceptions import InvalidFileException
 from pydantic import TypeAdapter, ValidationError
 
 from keeve.core.errors import Code, Fault, TakeoffError, TradeError, faults_of
+from keeve.core.letters import harmless, shown
 from keeve.core.said import Amount, Said, Words
 from keeve.core.takeoff import Shape
 
@@ -21,7 +23,10 @@ MOST_ROWS: Final = 200
 MOST_UNPACKED: Final = 60_000_000
 """Bytes a spreadsheet may hold once unpacked; a list of 200 rows holds a hundredth of it."""
 _SEPARATORS: Final = (";", "\t", "|", ",")
-_ACTIVE: Final = ("=", "+", "-", "@")
+_ACTIVE: Final = "=+-@＝＋－＠"
+_BEGINS: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)(?=[{_ACTIVE}])")
+"""Where a spreadsheet may take what follows for a formula: at the beginning of a cell, whatever parts cells there."""
+_MARKED: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)'(?=[{_ACTIVE}])")
 
 # Kinds a list can hold: those whose measures all fit into single cells.
 _NOT_IN_LISTS: Final = ("mould", "scan")
@@ -159,10 +164,10 @@ def _named(rows: list[list[str]]) -> list[ListRow]:
             "The first row does not name the columns: there is no “kind”.",
             Said("Known kinds are {known}; a slab wants kind, length_mm, width_mm, depth_mm.", known=", ".join(MODELS)),
         )
-    strange = [name for name in header if name and name not in COLUMNS]
-    if strange:
+    unknown = [name for name in header if name and name not in COLUMNS]
+    if unknown:
         raise _refused(
-            Said("Nobody knows the column “{column}”.", column=strange[0][:40]),
+            Said("Nobody knows the column “{column}”.", column=shown(unknown[0])),
             Said("Known are: {known}.", known=", ".join(COLUMNS)),
         )
     if len(rows) - 1 > MOST_ROWS:
@@ -172,7 +177,13 @@ def _named(rows: list[list[str]]) -> list[ListRow]:
     if len(rows) == 1:
         raise _refused("The list names its columns and then ends.", "Write one row for each thing to fill.")
     found = []
-    for row in rows[1:]:
+    for number, row in enumerate(rows[1:], 2):
+        strange = next((cell for cell in row if not harmless(cell)), None)
+        if strange is not None:
+            raise _refused(
+                Said("Row {row} holds letters that cannot be kept: “{typed}”.", row=str(number), typed=shown(strange)),
+                "Write that cell again by hand: it was copied from somewhere.",
+            )
         cells = {name: _plain(cell) for name, cell in zip(header, row, strict=False) if name and cell.strip()}
         if [cell for cell in row[len(header) :] if cell.strip()]:
             cells["note"] = f"{cells.get('note', '')} (cells beyond the last column)".strip()
@@ -181,9 +192,8 @@ def _named(rows: list[list[str]]) -> list[ListRow]:
 
 
 def _plain(cell: str) -> str:
-    text = cell.strip()
     # Written out by us with a mark so that no spreadsheet takes it for a formula.
-    return text[1:] if text.startswith("'") and text[1:2] in _ACTIVE else text
+    return _MARKED.sub(r"\1\2", cell.strip())
 
 
 def check_row(row: ListRow) -> tuple[Fault, ...]:
@@ -249,7 +259,7 @@ def _used(rows: list[ListRow]) -> list[str]:
 def write_csv(rows: list[ListRow]) -> str:
     """Write rows as CSV with a mark for spreadsheets; what could pass for a formula gets an apostrophe."""
     out = io.StringIO()
-    writer = csv.writer(out)
+    writer = csv.writer(out, quoting=csv.QUOTE_ALL)
     names = _used(rows)
     writer.writerow(names)
     for row in rows:
@@ -258,7 +268,7 @@ def write_csv(rows: list[ListRow]) -> str:
 
 
 def _safe(text: str) -> str:
-    return f"'{text}" if text.startswith(_ACTIVE) else text
+    return _BEGINS.sub(r"\1\2'", text)
 
 
 def write_xlsx(rows: list[ListRow]) -> bytes:

@@ -11,6 +11,8 @@ from keeve.core.said import mark
 from keeve.store.tables import ModelRow
 
 KEPT: Final = timedelta(minutes=10)
+_COUNTING: Final = 0x6B656576
+"""Names the lock; own choice."""
 SILENT: Final = timedelta(seconds=30)
 """A reading whose server has not been heard of for so long is not being read any more."""
 
@@ -27,7 +29,11 @@ class ModelStore:
         self._session.execute(delete(ModelRow).where(ModelRow.since < func.clock_timestamp() - KEPT))
 
     def under_way(self) -> int:
-        """How many models are being read just now, of all crews: they share the machines."""
+        """How many models are being read just now, of all crews: they share the machines.
+
+        Nobody else counts until the end of the transaction, so that whoever counts may add one.
+        """
+        self._session.execute(select(func.pg_advisory_xact_lock(_COUNTING)))
         alive = ModelRow.beat_at > func.clock_timestamp() - SILENT
         query = select(func.count()).select_from(ModelRow).where(~ModelRow.done, ~ModelRow.stopped, alive)
         return self._session.scalar(query) or 0

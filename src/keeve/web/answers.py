@@ -55,6 +55,7 @@ REFUSALS: Final[dict[int | str, dict[str, Any]]] = {
     404: _told("There is nothing at this address."),
     408: _told("The body came too slowly, or stopped half way."),
     413: _told("The body is more than this address takes."),
+    415: _told("No file can be sent to this address."),
     422: _told("The trade refuses: one sentence for each fault, with the field it belongs to.", _EXAMPLE),
     429: _told("This visitor has too many things on the way."),
     503: _told("The database is away or busy: try again."),

@@ -13,6 +13,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from keeve import __version__
+from keeve.formats.kept_files import sweep
 from keeve.store.database import make_engine
 from keeve.web import faults
 from keeve.web.answers import REFUSALS
@@ -101,6 +102,7 @@ def make_app(settings: Settings) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        sweep()
         try:
             async with listening(app, settings.database_url):
                 yield

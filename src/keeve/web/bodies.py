@@ -2,14 +2,14 @@
 
 import json
 import math
-import unicodedata
 from typing import Any, Final
 from urllib.parse import unquote_plus
 
-from fastapi import Request
+from fastapi import HTTPException, Request, status
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from keeve.core.errors import Code, Fault, UnitError
+from keeve.core.letters import harmless, shown
 from keeve.core.said import Amount, Said, mark
 from keeve.web.bounds import Visitors, address_of
 from keeve.web.faults import refused
@@ -18,11 +18,10 @@ MOST_DEEP: Final = 32
 MOST_KEYS: Final = 5000
 """A sheet of two hundred masonry panels has some four thousand."""
 MOST_SHAPES: Final = 200
-_TURNING: Final = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
-"""Letters that turn the direction of writing: a name could stand on the page as another."""
 _FORM: Final = "application/x-www-form-urlencoded"
+_PARTS: Final = "multipart/form-data"
+_NO_FILES: Final = mark("No file can be sent to this address.")
 _READ: Final = frozenset(("", "application/json", _FORM))
-_KEPT: Final = frozenset("\n\r\t")
 
 
 class Bodies:
@@ -41,6 +40,8 @@ class Bodies:
             return
         request = Request(scope)
         kind = request.headers.get("content-type", "").partition(";")[0].strip().lower()
+        if kind == _PARTS and not _takes_files(request.url.path):
+            raise HTTPException(status.HTTP_415_UNSUPPORTED_MEDIA_TYPE, _NO_FILES)
         if kind not in _READ and not kind.endswith("+json"):  # a file, which is not read whole
             await self.app(scope, receive, send)
             return
@@ -52,6 +53,10 @@ class Bodies:
                 await self.app(scope, _again(body, ended, receive), send)
             else:
                 await refused(request, UnitError(fault))(scope, receive, send)
+
+
+def _takes_files(path: str) -> bool:
+    return path == "/book/bring" or (path.startswith("/jobs/") and path.endswith("/import"))
 
 
 async def _whole(receive: Receive) -> tuple[bytes | None, Message]:
@@ -87,7 +92,7 @@ def _fault(body: bytes, kind: str) -> Fault | None:
     try:
         document = json.loads(body)
     except RecursionError:
-        return _too_deep()
+        return TOO_DEEP
     except ValueError:
         return None  # whoever wanted JSON says that this is none
     return fault_of(document)
@@ -110,7 +115,7 @@ def fault_of(document: Any) -> Fault | None:
         value, depth = waiting.pop()
         if isinstance(value, (dict, list)):
             if depth > MOST_DEEP:
-                return _too_deep()
+                return TOO_DEEP
             keys += len(value)
             if keys > MOST_KEYS:
                 return _too_many(mark("That holds more than {n} entries."), MOST_KEYS)
@@ -125,26 +130,17 @@ def fault_of(document: Any) -> Fault | None:
     return None
 
 
-def harmless(text: str) -> bool:
-    """Whether a text holds only letters that can be kept and shown: none that control, turn, or are half of one."""
-    if text.isascii() and text.isprintable():
-        return True
-    return not any(
-        letter in _TURNING or (unicodedata.category(letter) in ("Cc", "Cs") and letter not in _KEPT) for letter in text
-    )
-
-
 def _strange(text: str) -> Fault:
-    shown = "".join(letter if harmless(letter) else "�" for letter in text[:30])
     return Fault(
         Code.UNREADABLE,
-        Said("“{typed}” holds letters that cannot be kept.", typed=shown),
+        Said("“{typed}” holds letters that cannot be kept.", typed=shown(text)),
         "Write it again by hand: it was copied from somewhere.",
     )
 
 
-def _too_deep() -> Fault:
-    return Fault(Code.TOO_MANY, "That is nested deeper than anything here.", "Send a sheet as the pages send it.")
+TOO_DEEP: Final = Fault(
+    Code.TOO_MANY, "That is nested deeper than anything here.", "Send a sheet as the pages send it."
+)
 
 
 def _too_many(msg: str, most: int) -> Fault:

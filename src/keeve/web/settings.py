@@ -1,11 +1,15 @@
 """Everything the app can be told from outside, as typed objects; what is not given comes from the environment."""
 
+import os
 import re
 import secrets
 from pathlib import Path
+from typing import Final
 
 from pydantic import AliasChoices, Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+LEAST_SECRET: Final = 16
 
 
 class Settings(BaseSettings):
@@ -45,10 +49,25 @@ class Places(BaseSettings):
 
 
 def kept_secret(folder: Path) -> str:
-    """Read the app's secret, making it the first time."""
+    """Read the app's secret; it is made the first time, and anew where a full disk left it empty."""
     path = folder / "secret"
-    if not path.exists():
-        folder.mkdir(parents=True, exist_ok=True)
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_urlsafe(32), encoding="utf-8")
-    return path.read_text(encoding="utf-8").strip()
+    folder.mkdir(parents=True, exist_ok=True)
+    if not _secret_in(path):
+        new = folder / f"secret.{os.getpid()}.{secrets.token_hex(4)}"
+        new.touch(mode=0o600)
+        new.write_text(secrets.token_urlsafe(32), encoding="utf-8")
+        try:
+            new.replace(path) if path.exists() else os.link(new, path)
+        except FileExistsError:
+            pass  # another start was quicker: there is one secret for both
+        finally:
+            new.unlink(missing_ok=True)
+    return _secret_in(path)
+
+
+def _secret_in(path: Path) -> str:
+    try:
+        kept = path.read_text(encoding="utf-8").strip()
+    except (FileNotFoundError, UnicodeDecodeError):
+        return ""
+    return kept if len(kept) >= LEAST_SECRET else ""

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from keeve.catalogue import Catalogue, read_own_mix
 from keeve.catalogue.trying import pruned
 from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.letters import shown
 from keeve.core.mix import Mix
 from keeve.core.said import Amount, Said, mark
 from keeve.core.vessels import Container
@@ -18,6 +19,7 @@ from keeve.store.book_store import BookStore, Kind, readable
 from keeve.store.merging import settle
 from keeve.store.tables import BookRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, file_of
+from keeve.web.bodies import TOO_DEEP, fault_of
 from keeve.web.book.shown import differences, read, try_read
 from keeve.web.deps import AtDesk, Book, CannotBeRead, Looking, ReadBy, Shelf, get_reader
 from keeve.web.faults import fault_rows
@@ -265,12 +267,24 @@ def mix_file(chosen: Chosen) -> Response:
     return Response(write_mix(chosen), media_type="application/json", headers=headers)
 
 
-@router.post("/book/bring", name="bring_mix", dependencies=[OwnPage], **GOES)
-async def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf) -> Response:
-    """Bring a mix in from an exchange file, as a mix of the crew's own."""
-    text = await file.read()
+def _read_file(text: bytes) -> Mix:
+    """Read an exchange file somebody sent as a file, which nobody has looked at yet."""
     try:
-        mix = read_mix(text)
+        fault = fault_of(json.loads(text))
+    except RecursionError:
+        fault = TOO_DEEP
+    except ValueError:
+        fault = None  # the reader of mixes says that it is no JSON
+    if fault is not None:
+        raise MixError(fault)
+    return read_mix(text)
+
+
+@router.post("/book/bring", name="bring_mix", dependencies=[OwnPage], **GOES)
+def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf) -> Response:
+    """Bring a mix in from an exchange file, as a mix of the crew's own."""
+    try:
+        mix = _read_file(file.file.read())
         read(mix, shelf, _gauge(shelf, None), METRIC)
     except (ValidationError, TradeError) as error:
         faults = error.faults if isinstance(error, TradeError) else faults_of(error)
@@ -278,7 +292,7 @@ async def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf
         sentences = [
             f"{row['field'] + ': ' if row['field'] else ''}{row['sentence']} {row['hint']}".strip() for row in rows
         ]
-        no_mix = Said("“{file}” is not a mix that Keeve can read.", file=(file.filename or "?")[:60])
+        no_mix = Said("“{file}” is not a mix that Keeve can read.", file=shown(file.filename or "?"))
         return page(
             request,
             "book/page.html",

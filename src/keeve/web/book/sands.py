@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, Depends, Request, status
+from fastapi import APIRouter, Body, Depends, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
@@ -78,11 +78,14 @@ def sands(request: Request, desk: Looking) -> Response:
 
 
 @router.post("/book/own/sands", name="new_sand", dependencies=[OwnPage], **GOES)
-async def new_sand(request: Request, book: Book) -> Response:
+def new_sand(
+    request: Request,
+    book: Book,
+    name: Annotated[str, Form(max_length=80)] = "",
+    series: Annotated[str, Form(max_length=20)] = "",
+) -> Response:
     """Begin a sand test."""
-    form = await request.form()
-    name = str(form.get("name", "")).strip()[:80] or "Sand"
-    row = book.add("sand", blank(str(form.get("series", ""))) | {"name": name}, None)
+    row = book.add("sand", blank(series) | {"name": name.strip() or "Sand"}, None)
     return RedirectResponse(request.url_for("sand", key=row.key), status.HTTP_303_SEE_OTHER)
 
 

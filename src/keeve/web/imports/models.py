@@ -1,8 +1,8 @@
 """Meshes: uploaded as they are, read in a process of their own, followed and stopped from the page."""
 
+import functools
 import re
 import secrets
-import tempfile
 import threading
 import time
 from pathlib import Path
@@ -18,10 +18,11 @@ from sqlalchemy.orm import Session, sessionmaker
 from keeve.core.errors import Code, Fault, TakeoffError
 from keeve.core.said import Said, read_words
 from keeve.formats.bounded import MESH_SECONDS, BoundedReader
+from keeve.formats.kept_files import new_file
 from keeve.store.model_store import ModelStore, beat
 from keeve.store.tables import ModelRow
 from keeve.web.answers import REFUSALS
-from keeve.web.deps import Job, Models, ReadBy
+from keeve.web.deps import At, Crew, Looking, Models, ReadBy
 from keeve.web.security import OwnPage
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
@@ -87,9 +88,9 @@ class Follower:
 
 @router.put("/jobs/{job_id}/models", name="new_model", dependencies=[OwnPage], status_code=status.HTTP_202_ACCEPTED)
 async def new_model(
-    request: Request, _job: Job, readings: Models, name: Annotated[str, Query(max_length=200)] = ""
+    request: Request, job_id: str, desk: Looking, crew: Crew, name: Annotated[str, Query(max_length=200)] = ""
 ) -> JSONResponse:
-    """Take a mesh in, streamed to disk, and begin to read it."""
+    """Take a mesh in, streamed to disk, and begin to read it; nothing is asked of the database meanwhile."""
     kind = name.rsplit(".", 1)[-1].lower()
     if kind not in ("stl", "obj", "ply"):
         raise TakeoffError(
@@ -99,38 +100,42 @@ async def new_model(
                 "Export the model as one of these.",
             )
         )
-    sessions, crew = request.app.state.sessions, readings.crew_id
-    await run_in_threadpool(_make_room, readings)
-    with tempfile.NamedTemporaryFile(prefix="keeve-model-", suffix=f".{kind}", delete=False) as kept:
+    sessions = request.app.state.sessions
+    await run_in_threadpool(_seen, desk, job_id)
+    key = secrets.token_urlsafe(12)
+    with new_file(kind) as kept:
         path = Path(kept.name)
         try:
             async for part in request.stream():
-                kept.write(part)
-        except BaseException:  # the line broke or the file is too big: leave nothing behind
+                await run_in_threadpool(kept.write, part)
+            await run_in_threadpool(kept.close)
+            plain = re.sub(r"[^\w .()+-]", "", Path(name).name)[:120]
+            await run_in_threadpool(_enter, sessions, crew, key, plain)
+        except BaseException:  # the line broke, the file is too big, or others are being read: leave nothing behind
             path.unlink(missing_ok=True)
             raise
-    key = secrets.token_urlsafe(12)
-    plain = re.sub(r"[^\w .()+-]", "", Path(name).name)[:120]
-    await run_in_threadpool(_enter, sessions, crew, key, plain)
-    reading = BoundedReader(kind, path, most_seconds=MESH_SECONDS)
+    reading = await run_in_threadpool(functools.partial(BoundedReader, kind, path, most_seconds=MESH_SECONDS))
     followers: list[Follower] = request.app.state.followers
     followers[:] = [one for one in followers if not one.over]
     followers.append(Follower(sessions, crew, key, reading, path))
     return JSONResponse({"key": key}, status.HTTP_202_ACCEPTED)
 
 
-def _make_room(readings: ModelStore) -> None:
-    readings.forget_old()
-    if readings.under_way() >= MOST_AT_ONCE:
-        raise TakeoffError(
-            Fault(Code.TOO_MANY, "Several models are being read just now.", "Wait a moment and send it again.")
-        )
+def _seen(desk: At, job_id: str) -> None:
+    with desk() as at:
+        at.seen(job_id)
 
 
 def _enter(sessions: sessionmaker[Session], crew: UUID, key: str, name: str) -> None:
-    """Write the reading down at once: whoever follows it must find it."""
+    """Write the reading down at once, where there is room: whoever follows it must find it."""
     with sessions.begin() as session:
-        ModelStore(session, crew).add(key, name)
+        readings = ModelStore(session, crew)
+        readings.forget_old()
+        if readings.under_way() >= MOST_AT_ONCE:
+            raise TakeoffError(
+                Fault(Code.TOO_MANY, "Several models are being read just now.", "Wait a moment and send it again.")
+            )
+        readings.add(key, name)
 
 
 def _row(readings: ModelStore, key: str) -> ModelRow:

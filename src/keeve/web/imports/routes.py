@@ -1,6 +1,6 @@
 """Lists and drawings: read, shown row by row, put right, and taken in only when the person says so."""
 
-import tempfile
+import shutil
 from pathlib import Path
 from typing import Any, Final, cast
 
@@ -15,13 +15,13 @@ from keeve.core.said import Amount, Said, mark
 from keeve.core.takeoff.flat import UNIT_MM, MapUnit
 from keeve.formats.bounded import read_now
 from keeve.formats.dxf_outlines import Outlines, row_of
+from keeve.formats.kept_files import new_file
 from keeve.formats.shape_list import (
     COLUMNS,
     MODELS,
     MOST_ROWS,
     ListRow,
     check_row,
-    read_csv,
     rows_of,
     shape_of,
     write_csv,
@@ -48,19 +48,21 @@ WORKBOOK: Final = "application/vnd.openxmlformats-officedocument.spreadsheetml.s
 def import_file(request: Request, job: SheetedJob, file: UploadFile) -> Response:
     """Read a list or a drawing and show what is in it; nothing is taken in yet."""
     name = (file.filename or "").lower()
-    data = file.file.read()
     if name.endswith((".stl", ".obj", ".ply")):
         raise TakeoffError(Fault(Code.UNKNOWN, "This is a model, not a list.", "Read it in under “Read a model”."))
-    if name.endswith((".xlsx", ".dxf")) or data[:2] == b"PK":
-        kind = "dxf" if name.endswith(".dxf") else "xlsx"
-        with tempfile.NamedTemporaryFile(prefix="keeve-", suffix=f".{kind}") as kept:
-            kept.write(data)
+    begin = file.file.read(2)
+    file.file.seek(0)
+    kind = "dxf" if name.endswith(".dxf") else "xlsx" if name.endswith(".xlsx") or begin == b"PK" else "csv"
+    with new_file(kind) as kept:
+        try:
+            shutil.copyfileobj(file.file, kept)
             kept.flush()
             found = read_now(kind, Path(kept.name))
-        if kind == "dxf":
-            return _drawing(request, job, Outlines.model_validate(found))
-        return _preview(request, job, found)
-    return _preview(request, job, read_csv(data))
+        finally:
+            Path(kept.name).unlink()
+    if kind == "dxf":
+        return _drawing(request, job, Outlines.model_validate(found))
+    return _preview(request, job, found)
 
 
 def _drawing(request: Request, job: JobRow, outlines: Outlines, **more: Any) -> Response:

@@ -71,6 +71,33 @@ def test_a_small_hole_is_closed_and_said(tmp_path: Path) -> None:
     assert [plain(one) for one in found.repaired] == ["1 small hole was closed."]
 
 
+def test_a_cloud_of_loose_triangles_is_no_body(tmp_path: Path) -> None:
+    draw = numpy.random.default_rng(5)
+    for many in (1, 2, 40, 3000):
+        corners = draw.normal(size=(many, 1, 3)) * 100 + draw.normal(size=(many, 3, 3))
+        cloud = trimesh.Trimesh(corners.reshape(-1, 3), numpy.arange(many * 3).reshape(-1, 3), process=False)
+        with pytest.raises(TakeoffError, match=r"is open|encloses nothing"):
+            read_mesh(saved(cloud, tmp_path), "stl")
+    sheet = trimesh.Trimesh([[0, 0, 0], [9, 0, 0], [9, 9, 0], [0, 9, 0]], [[0, 1, 2], [0, 2, 3]], process=False)
+    with pytest.raises(TakeoffError, match=r"is open|encloses nothing"):
+        read_mesh(saved(sheet, tmp_path), "stl")
+
+
+def test_a_box_without_its_lid_is_closed(tmp_path: Path) -> None:
+    box = trimesh.creation.box((100, 80, 120))
+    box.faces = box.faces[box.face_normals[:, 2] < 0.5]
+    assert read_mesh(saved(box, tmp_path), "stl").volume == pytest.approx(100 * 80 * 120)
+
+
+def test_two_bodies_of_which_one_has_turned_triangles_count_both(tmp_path: Path) -> None:
+    boxes = [trimesh.creation.box((10, 10, 10)), trimesh.creation.box((20, 20, 20))]
+    boxes[1].apply_translation((50, 0, 0))
+    faces = numpy.vstack([boxes[0].faces, boxes[1].faces + 8])
+    faces[13] = faces[13][::-1]
+    both = trimesh.Trimesh(numpy.vstack([box.vertices for box in boxes]), faces, process=False)
+    assert read_mesh(saved(both, tmp_path), "stl").volume == pytest.approx(1000 + 8000)
+
+
 def test_flipped_triangles_are_turned_and_said(tmp_path: Path) -> None:
     ball = trimesh.creation.icosphere(subdivisions=2, radius=50)
     faces = ball.faces.copy()

@@ -20,6 +20,15 @@ def harmless(text: str) -> bool:
     )
 
 
+def cleaned(text: str) -> str:
+    """Return a text that may hold anything with a sign in the place of what cannot be kept. As `harmless`.
+
+    >>> cleaned("Porch\\x07 step")
+    'Porch� step'
+    """
+    return text if harmless(text) else "".join(letter if harmless(letter) else "�" for letter in text)
+
+
 def shown(text: str) -> str:
     """Return the beginning of a text that may hold anything, fit to be shown. Own assumption of how much."""
-    return "".join(letter if harmless(letter) else "�" for letter in text[:40])
+    return cleaned(text[:40])

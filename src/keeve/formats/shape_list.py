@@ -13,7 +13,7 @@ from openpyxl.utils.exceptions import InvalidFileException
 from pydantic import TypeAdapter, ValidationError
 
 from keeve.core.errors import Code, Fault, TakeoffError, TradeError, faults_of
-from keeve.core.letters import harmless, shown
+from keeve.core.letters import cleaned, harmless, shown
 from keeve.core.said import Amount, Said, Words
 from keeve.core.takeoff import Shape
 
@@ -24,9 +24,9 @@ MOST_UNPACKED: Final = 60_000_000
 """Bytes a spreadsheet may hold once unpacked; a list of 200 rows holds a hundredth of it."""
 _SEPARATORS: Final = (";", "\t", "|", ",")
 _ACTIVE: Final = "=+-@＝＋－＠"
-_BEGINS: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)(?=[{_ACTIVE}])")
+_BEGINS: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)(?='*[{_ACTIVE}])")
 """Where a spreadsheet may take what follows for a formula: at the beginning of a cell, whatever parts cells there."""
-_MARKED: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)'(?=[{_ACTIVE}])")
+_MARKED: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)'(?='*[{_ACTIVE}])")
 
 # Kinds a list can hold: those whose measures all fit into single cells.
 _NOT_IN_LISTS: Final = ("mould", "scan")
@@ -248,7 +248,7 @@ def rows_of(typed_shapes: list[dict[str, Any]]) -> list[ListRow]:
     for typed in typed_shapes:
         if not isinstance(typed, dict) or typed.get("kind") not in MODELS:
             continue
-        found.append({n: str(v) for n, v in typed.items() if n in COLUMNS and v not in ("", None)})
+        found.append({n: cleaned(str(v)) for n, v in typed.items() if n in COLUMNS and v not in ("", None)})
     return found
 
 

@@ -18,6 +18,7 @@ from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
 from keeve.core.plan import Plan, plan
 from keeve.core.ticket import Ticket
 from keeve.core.ticketing import issue
+from keeve.formats.warm import warm_readers
 from keeve.store.cluster import Cluster
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine, migrate
@@ -41,6 +42,12 @@ def cluster() -> Iterator[Cluster]:
             yield running
     finally:
         shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _warm() -> Iterator[None]:
+    with warm_readers():
+        yield
 
 
 _count = iter(range(10**6))

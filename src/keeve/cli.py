@@ -18,7 +18,7 @@ from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import outlook
 from keeve.demo.yard import CREW, load_demo
 from keeve.formats import papers
-from keeve.formats.bounded import warm_readers
+from keeve.formats.warm import warm_readers
 from keeve.store.book_store import BookStore
 from keeve.store.cluster import Cluster, ClusterError, bin_folder, free_port
 from keeve.store.database import check_database, make_engine, migrate

@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.browser.conftest import LIMIT_MS, PHONE, Opener
+from tests.fire import wait_for
 
 pytestmark = pytest.mark.browser
 KEPT = "(n) => fetch(location.pathname.replace('mixer', 'events')).then((a) => a.json()).then((a) => a.events.length === n)"
@@ -175,9 +176,8 @@ def test_a_new_ticket_reaches_the_phone_and_its_waiting_taps_find_their_load(ope
     expect(desk.get_by_role("heading", name="All the water, cool")).to_be_visible()  # the load in the bucket stays
     phone.context.set_offline(False)
     expect(counted(desk)).to_have_text("2.00 L")
-    phone.wait_for_function(
-        "JSON.parse((document.querySelector('[data-run]') || {textContent: '{}'}).textContent).ticket_n === 2",
-    )
+    # The page loads itself anew; in between nothing of it can be asked.
+    wait_for(lambda: '"ticket_n": 2' in (phone.locator("script[data-run]").text_content() or ""))
     expect(counted(phone)).to_have_text("2.00 L")
 
 

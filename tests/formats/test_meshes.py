@@ -11,8 +11,10 @@ from hypothesis import strategies as st
 
 from keeve.core.errors import TakeoffError
 from keeve.core.said import plain, read_words
+from keeve.formats import warm
 from keeve.formats.bounded import BoundedReader, read_now
 from keeve.formats.mesh import front_view, read_mesh, signed_volume
+from keeve.formats.warm import Split
 from keeve.web.drawing_shapes import view_runs
 
 HOSTILE = (str(Path(__file__).parents[1] / "hostile_reader.py"),)
@@ -134,6 +136,36 @@ def test_what_is_no_model_is_refused_in_words(content: bytes, kind: str, words: 
     path.write_bytes(content)
     with pytest.raises(TakeoffError, match=words):
         read_mesh(path, kind)
+
+
+def test_a_reader_split_off_is_bounded_as_any(tmp_path: Path) -> None:
+    ball = saved(trimesh.creation.icosphere(subdivisions=6, radius=50), tmp_path)
+    for more, words in (
+        ({"most_seconds": 0.001}, "took longer than"),
+        ({"most_seconds": 60, "most_bytes": 60_000_000}, "memory"),
+    ):
+        reading = BoundedReader("stl", ball, **more)  # type: ignore[arg-type]
+        assert isinstance(reading._process, Split)
+        assert reading.done.wait(60)
+        assert reading.result is None
+        assert words in plain(read_words(reading.faults[0]["sentence"]))
+    reading = BoundedReader("stl", ball, most_seconds=60)
+    reading.cancel()
+    assert reading.done.wait(60)
+    assert plain(read_words(reading.faults[0]["sentence"])) == "Stopped."
+
+
+def test_files_are_read_though_who_splits_readers_off_has_died(tmp_path: Path) -> None:
+    box = saved(trimesh.creation.box((10, 20, 30)), tmp_path)
+    process = warm._keeper._process
+    assert process is not None
+    process.kill()
+    process.wait()
+    for _ in range(3):  # at first by a reader of its own, soon by one split off again
+        assert read_now("stl", box)["volume"] == pytest.approx(6000)
+    reading = BoundedReader("stl", box, most_seconds=60)
+    assert isinstance(reading._process, Split)
+    assert reading.done.wait(60)
 
 
 def test_the_front_view_is_the_shape_of_the_model() -> None:

@@ -21,9 +21,9 @@ def harmless(text: str) -> bool:
 
 
 def cleaned(text: str) -> str:
-    """Return a text that may hold anything with a sign in the place of what cannot be kept. As `harmless`.
+    r"""Return a text that may hold anything with a sign in the place of what cannot be kept. As `harmless`.
 
-    >>> cleaned("Porch\\x07 step")
+    >>> cleaned("Porch\x07 step")
     'Porch� step'
     """
     return text if harmless(text) else "".join(letter if harmless(letter) else "�" for letter in text)

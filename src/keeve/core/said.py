@@ -115,10 +115,9 @@ class Said:
         return {
             "type": "array",
             "description": "a message, and the quantities its fields stand for",
-            "prefixItems": [
-                {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]},
-                {"type": "object"},
-            ],
+            "items": {
+                "anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}, {"type": "object"}]
+            },
             "minItems": 2,
             "maxItems": 2,
         }

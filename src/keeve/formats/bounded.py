@@ -1,25 +1,21 @@
 """Runs a reader of uploaded files in a process that may neither take long nor swell."""
 
-import contextlib
 import json
 import resource
 import subprocess
 import sys
 import threading
-import time
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, Final
 
 from keeve.core.errors import Code, Fault, TakeoffError
 from keeve.core.said import Amount, Said, mark, read_words
+from keeve.formats.warm import Split, split
 
 READER: Final = ("-m", "keeve.formats.file_reader")
-WAITS: Final = "--wait"
 MOST_BYTES: Final = 2_500_000_000
 LIST_SECONDS: Final = 20.0
 MESH_SECONDS: Final = 180.0
-_POLL_S: Final = 0.05
 
 
 class BoundedReader:
@@ -41,16 +37,11 @@ class BoundedReader:
         self.faults: list[dict[str, Any]] = []
         self.done = threading.Event()
         self._cancelled = False
+        self._ended = threading.Event()
         self._most_seconds = most_seconds
-        warm = _Warm.one() if reader == READER else None
-        self._process = warm or _started(*reader, kind, str(path))
         most_cpu_s = int(most_seconds) + 5  # should we be gone, it ends all the same
-        for what, most in (
-            (resource.RLIMIT_AS, most_bytes), (resource.RLIMIT_CORE, 0), (resource.RLIMIT_CPU, most_cpu_s)
-        ):  # fmt: skip
-            resource.prlimit(self._process.pid, what, (most, most))
-        if warm is not None:
-            _tell(warm, json.dumps([kind, str(path)]))
+        split_off = split(kind, path, most_bytes, most_cpu_s) if reader == READER else None
+        self._process = split_off or _started(*reader, kind, str(path), most_bytes=most_bytes, most_cpu_s=most_cpu_s)
         threading.Thread(target=self._follow, daemon=True).start()
 
     def cancel(self) -> None:
@@ -65,6 +56,7 @@ class BoundedReader:
             for line in lines:
                 self._hear(line)
         self._process.wait()
+        self._ended.set()
         if self.result is None and not self.faults:
             self.faults = [self._why()]
         self.done.set()
@@ -74,16 +66,15 @@ class BoundedReader:
             said = json.loads(line)
         except ValueError:
             return
+        if "pid" in said and isinstance(self._process, Split):
+            self._process.is_called(said["pid"])
         self.stage, self.share = said.get("stage", self.stage), said.get("share", self.share)
         self.result = said.get("result", self.result)
         self.peak_bytes = said.get("peak_bytes", self.peak_bytes)
         self.faults = said.get("faults", self.faults)
 
     def _watch(self) -> None:
-        ends = time.monotonic() + self._most_seconds
-        while time.monotonic() < ends and self._process.poll() is None:
-            time.sleep(_POLL_S)
-        if self._process.poll() is None:
+        if not self._ended.wait(self._most_seconds):
             self.stage = "too long"
             self._process.kill()
 
@@ -104,58 +95,19 @@ class BoundedReader:
         }
 
 
-def _started(*arguments: str) -> "subprocess.Popen[str]":
-    return subprocess.Popen(  # noqa: S603 - our own reader, the path is ours
+def _started(*arguments: str, most_bytes: int, most_cpu_s: int) -> "subprocess.Popen[str]":
+    process = subprocess.Popen(  # noqa: S603 - our own reader, the path is ours
         [sys.executable, *arguments],
-        stdin=subprocess.PIPE if WAITS in arguments else subprocess.DEVNULL,
+        stdin=subprocess.DEVNULL,
         stdout=subprocess.PIPE,
         stderr=subprocess.DEVNULL,
         text=True,
     )
-
-
-def _tell(process: "subprocess.Popen[str]", line: str) -> None:
-    """Say something to a reader that may be dead already; then its silence is the answer."""
-    assert process.stdin is not None  # noqa: S101 - asked for when it was started
-    with contextlib.suppress(BrokenPipeError), process.stdin as lines:
-        lines.write(line + "\n")
-
-
-class _Warm:
-    """A reader that has loaded its libraries and waits for its one file: loading is most of what a small file costs."""
-
-    kept = False
-    _waiting: "subprocess.Popen[str] | None" = None
-    _lock = threading.Lock()
-
-    @classmethod
-    def one(cls) -> "subprocess.Popen[str] | None":
-        """Take the one that waits, if any, and let the next get warm."""
-        if not cls.kept:
-            return None
-        with cls._lock:
-            taken, cls._waiting = cls._waiting, _started(*READER, WAITS)
-        return taken if taken is not None and taken.poll() is None else None
-
-    @classmethod
-    def end(cls) -> None:
-        """Let the one that waits go."""
-        with cls._lock:
-            waiting, cls._waiting, cls.kept = cls._waiting, None, False
-        if waiting is not None:
-            waiting.kill()
-            waiting.communicate()
-
-
-@contextlib.contextmanager
-def warm_readers() -> Iterator[None]:
-    """Keep a reader warm meanwhile."""
-    _Warm.kept = True
-    _Warm.one()
-    try:
-        yield
-    finally:
-        _Warm.end()
+    for what, most in (
+        (resource.RLIMIT_AS, most_bytes), (resource.RLIMIT_CORE, 0), (resource.RLIMIT_CPU, most_cpu_s)
+    ):  # fmt: skip
+        resource.prlimit(process.pid, what, (most, most))
+    return process
 
 
 _ROOM: Final = threading.BoundedSemaphore(3)

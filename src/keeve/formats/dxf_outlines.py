@@ -67,11 +67,14 @@ def read_dxf(path: Path) -> Outlines:
     TakeoffError : no DXF, too many outlines, or none
     """
     try:
-        drawing, _ = recover.readfile(str(path))
+        # What has no part for what is drawn is no drawing, and searching it for one would take long.
+        drawing = recover.readfile(str(path))[0] if b"ENTITIES" in path.read_bytes() else None
     except (DXFError, OSError, ValueError, UnicodeError):
+        drawing = None
+    if drawing is None:
         raise TakeoffError(
             Fault(Code.UNREADABLE, "This is no DXF drawing that can be read.", "Save it as DXF again, plain 2D.")
-        ) from None
+        )
     space = drawing.modelspace()
     found: list[Loop] = []
     for entity in space.query(_KINDS):

@@ -1,9 +1,10 @@
 """Reads one uploaded file in a process of its own: python -m keeve.formats.file_reader KIND PATH.
 
 Started and bounded by `bounded`. Prints one JSON document a line: {"stage", "share"} while it works, at last
-{"result"} or {"faults"}. With --wait it loads all its libraries, and is told the kind and the path on its input.
+{"result"} or {"faults"}. With --serve it loads all its libraries, and splits off one of itself for each file.
 """
 
+import gc
 import importlib
 import json
 import resource
@@ -13,6 +14,7 @@ from typing import Any
 
 from keeve.core.errors import TradeError
 from keeve.core.said import Said, mark, words_json
+from keeve.formats.warm import SERVES, serve
 
 
 def _say(document: dict[str, Any]) -> None:
@@ -38,20 +40,20 @@ def read(kind: str, path: Path) -> Any:
     return reader.read_mesh(path, kind, lambda stage, share: _say({"stage": stage, "share": share})).model_dump()
 
 
-def _told() -> tuple[str, str]:
-    """Get warm, and wait to be told what to read."""
-    for name in ("shape_list", "dxf_outlines", "mesh"):
-        importlib.import_module(f"keeve.formats.{name}")
-    kind, path = json.loads(sys.stdin.readline() or '["", ""]')
-    return kind, path
-
-
 def main() -> int:
     """Read and print."""
-    kind, named = (sys.argv[1], sys.argv[2]) if len(sys.argv) > 2 else _told()
-    if not kind:
-        return 0  # whoever kept us waiting is gone
-    path = Path(named)
+    if sys.argv[1] == SERVES:
+        for name in ("shape_list", "dxf_outlines", "mesh"):
+            importlib.import_module(f"keeve.formats.{name}")
+        gc.freeze()
+        for kind, path in serve():
+            _read(kind, path)
+    else:
+        _read(sys.argv[1], Path(sys.argv[2]))
+    return 0
+
+
+def _read(kind: str, path: Path) -> None:
     try:
         _say({"result": read(kind, path), "peak_bytes": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024})
     except TradeError as error:
@@ -70,7 +72,6 @@ def main() -> int:
     except Exception:  # libraries that read foreign files fail in ways nobody can list
         said = Said("This {kind} file is damaged.", kind=kind.upper())
         _say({"faults": [{"sentence": said.json(), "hint": mark("Save or export it again.")}]})
-    return 0
 
 
 if __name__ == "__main__":

@@ -168,6 +168,14 @@ def _turn(mesh: Any) -> None:
 def _close(mesh: Any, said: list[Words]) -> None:
     """Close small holes, and say so; refuse what stays open, and say where."""
     edges = _open_edges(mesh)
+    if not len(edges):
+        raise TakeoffError(
+            Fault(
+                Code.DOES_NOT_FIT,
+                "In this model more than two triangles meet at one edge: nobody can say what is inside.",
+                "Join its parts where it was modelled, or measure it by water.",
+            )
+        )
     loops = _rings(edges)
     if loops and len(loops) <= MOST_HOLES and all(len(ring) <= LARGEST_HOLE_EDGES for ring in loops):
         added = [

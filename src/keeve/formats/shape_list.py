@@ -246,7 +246,7 @@ def rows_of(typed_shapes: list[dict[str, Any]]) -> list[ListRow]:
     """Turn shapes as typed in a sheet into rows; those a list cannot hold are left out."""
     found = []
     for typed in typed_shapes:
-        if not isinstance(typed, dict) or typed.get("kind") not in MODELS:
+        if not isinstance(typed, dict) or str(typed.get("kind")) not in MODELS:
             continue
         found.append({n: cleaned(str(v)) for n, v in typed.items() if n in COLUMNS and v not in ("", None)})
     return found

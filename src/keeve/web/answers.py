@@ -2,7 +2,7 @@
 
 from typing import Any, Final
 
-from fastapi.responses import HTMLResponse, RedirectResponse
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import Field
 
 from keeve.core.errors import Frozen
@@ -50,6 +50,7 @@ def _told(description: str, example: Any = None) -> dict[str, Any]:
 
 
 REFUSALS: Final[dict[int | str, dict[str, Any]]] = {
+    400: _told("The body is cut short or not of its kind."),
     401: _told("The program's token is not known here."),
     403: _told("Neither a page of ours nor a program of the crew asked for this change."),
     404: _told("There is nothing at this address."),
@@ -73,4 +74,6 @@ SHOWS_OR_GOES: Final[dict[str, Any]] = PAGE | {"responses": {303: {"description"
 
 def file_of(kind: str) -> dict[str, Any]:
     """Describe an address that hands out a file of a media type."""
-    return {"responses": {200: {"description": "The file.", "content": {kind: {"schema": {"type": "string"}}}}}}
+    schema: dict[str, Any] = {} if kind == "application/json" else {"type": "string"}
+    told = {200: {"description": "The file.", "content": {kind: {"schema": schema}}}}
+    return {"response_class": Response, "responses": told}

@@ -11,7 +11,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from keeve.core.errors import Code, Fault, UnitError
 from keeve.core.letters import harmless, shown
 from keeve.core.said import Amount, Said, mark
-from keeve.web.bounds import Visitors, address_of
+from keeve.web.bounds import MOST_MODEL_BYTES, Visitors, address_of, most_bytes
 from keeve.web.faults import refused
 
 MOST_DEEP: Final = 32
@@ -25,7 +25,7 @@ _READ: Final = frozenset(("", "application/json", _FORM))
 
 
 class Bodies:
-    """Refuses bodies of JSON and of forms that hold what nothing of ours can keep; files pass.
+    """Refuses addresses, and bodies of JSON and of forms, that hold what nothing of ours can keep; files pass.
 
     Only a body that is all there, and in order, takes one of its visitor's turns to be worked out.
     """
@@ -35,14 +35,21 @@ class Bodies:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass one request through."""
-        if scope["type"] != "http" or scope["method"] not in ("POST", "PUT", "PATCH", "DELETE"):
+        if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
         request = Request(scope)
+        asked = scope["path"] + unquote_plus(scope["query_string"].decode("latin-1"))
+        if not harmless(asked):
+            await refused(request, UnitError(_strange(asked)))(scope, receive, send)
+            return
+        if scope["method"] not in ("POST", "PUT", "PATCH", "DELETE"):
+            await self.app(scope, receive, send)
+            return
         kind = request.headers.get("content-type", "").partition(";")[0].strip().lower()
         if kind == _PARTS and not _takes_files(request.url.path):
             raise HTTPException(status.HTTP_415_UNSUPPORTED_MEDIA_TYPE, _NO_FILES)
-        if kind not in _READ and not kind.endswith("+json"):  # a file, which is not read whole
+        if _is_model(request.url.path) or (kind not in _READ and not kind.endswith("+json")):  # not read whole
             await self.app(scope, receive, send)
             return
         body, ended = await _whole(receive)
@@ -53,6 +60,11 @@ class Bodies:
                 await self.app(scope, _again(body, ended, receive), send)
             else:
                 await refused(request, UnitError(fault))(scope, receive, send)
+
+
+def _is_model(path: str) -> bool:
+    """Whether an address takes a model as it is; the browser often does not say of what kind it is."""
+    return most_bytes(path) == MOST_MODEL_BYTES
 
 
 def _takes_files(path: str) -> bool:
@@ -93,6 +105,8 @@ def _fault(body: bytes, kind: str) -> Fault | None:
         document = json.loads(body)
     except RecursionError:
         return TOO_DEEP
+    except UnicodeDecodeError:
+        return Fault(Code.UNREADABLE, "What was sent is not written in UTF-8.", "Save it as UTF-8, and send it again.")
     except ValueError:
         return None  # whoever wanted JSON says that this is none
     return fault_of(document)

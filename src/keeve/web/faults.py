@@ -10,11 +10,11 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
 from psycopg.errors import LockNotAvailable, QueryCanceled
 from pydantic import ValidationError
-from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import DataError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
-from keeve.core.errors import Fault, TradeError, faults_of
+from keeve.core.errors import Code, Fault, TradeError, UnitError, faults_of
 from keeve.core.said import Said, mark
 from keeve.web.deps import CannotBeRead, get_reader
 from keeve.web.render import page
@@ -90,6 +90,8 @@ def said_by_http(request: Request, error: HTTPException) -> Response:
     detail = error.detail
     if detail == "Not Found":
         detail = mark("There is nothing at this address.")
+    elif error.status_code == status.HTTP_400_BAD_REQUEST:
+        detail = mark("What was sent is cut short, or not of its kind.")
     elif detail == "Method Not Allowed":
         detail = mark("This address does not take that.")
     sentence = put(detail if isinstance(detail, Said) else str(detail), reader)
@@ -138,6 +140,13 @@ def _database(request: Request, error: Exception) -> Response:
     return answer
 
 
+def _not_kept(request: Request, error: Exception) -> Response:
+    """Say that the database takes no such number or text: whoever let it through should have said so before."""
+    log.error("database refused a value", path=request.url.path, number=number_of(request), exc_info=error)
+    said = Fault(Code.UNREADABLE, "Something in that cannot be kept.", "Write it anew.")
+    return refused(request, UnitError(said))
+
+
 def number_of(request: Request) -> str:
     """Return the number by which a request is found in the log again."""
     return str(getattr(request.state, "number", "-"))
@@ -165,5 +174,6 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, said_by_http)  # type: ignore[arg-type]
     app.add_exception_handler(CannotBeRead, _unreadable)  # type: ignore[arg-type]
     app.add_exception_handler(OperationalError, _database)
+    app.add_exception_handler(DataError, _not_kept)
     app.add_exception_handler(InterfaceError, _database)
     app.add_exception_handler(PoolTimeout, _database)

@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 from typing import Annotated, Any, Final
 from uuid import UUID
 
-from fastapi import APIRouter, Body, Form, Header, Query, Request, status
+from fastapi import APIRouter, Body, Form, Header, Path, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
 from fastapi.sse import EventSourceResponse
 from pydantic import AwareDatetime, Field
@@ -29,6 +29,8 @@ from keeve.words.reader import Reader
 
 router = APIRouter(responses=REFUSALS)
 MOST_EVENTS: Final = 200
+MOST_N: Final = 2**63 - 1
+MOST_REVISION: Final = 2**31 - 1
 NOT_FOR_THE_PAGE: Final = {"workings", "divisions", "totals", "bounds", "warnings", "cautions", "measures", "jug"}
 
 
@@ -183,7 +185,7 @@ def append_events(job_id: str, desk: AtDesk, post: Annotated[Post, Body()], read
 
 
 @router.get("/jobs/{job_id}/events", name="read_events")
-def read_events(job: Job, runs: Runs, after: Annotated[int, Query(ge=0)] = 0) -> dict[str, Any]:
+def read_events(job: Job, runs: Runs, after: Annotated[int, Query(ge=0, le=MOST_N)] = 0) -> dict[str, Any]:
     """Return the log after a number, for a page that cannot hold a stream open."""
     return {"events": _numbered(runs.since(job.id, after)), "n": job.event_n, "ticket_n": job.ticket_n}
 
@@ -193,8 +195,8 @@ async def stream(
     request: Request,
     crew: Crew,
     job_id: UUID,
-    after: Annotated[int, Query(ge=0)] = 0,
-    last_event_id: Annotated[int | None, Header(ge=0)] = None,
+    after: Annotated[int, Query(ge=0, le=MOST_N)] = 0,
+    last_event_id: Annotated[int | None, Header(ge=0, le=MOST_N)] = None,
 ) -> Any:
     """Send the job's events as they come."""
     sessions = request.app.state.sessions
@@ -204,6 +206,6 @@ async def stream(
 
 
 @router.get("/jobs/{job_id}/raw/{what}/{key}", name="raw_row", **file_of("application/json"))
-def raw_row(job: Job, runs: Runs, what: str, key: int) -> Response:
+def raw_row(job: Job, runs: Runs, what: str, key: Annotated[int, Path(ge=0, le=MOST_REVISION)]) -> Response:
     """Hand out a ticket or an entry of the log as it is kept, readable or not."""
     return as_file(runs.raw(job.id, "ticket" if what == "ticket" else "entry", key), f"keeve-{what[:10]}-{key}")

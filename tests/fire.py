@@ -174,7 +174,8 @@ def under_fire(home: Path, kills: int, seed: int) -> Iterator[tuple[Demo, Writer
             else:
                 demo.stop(signal.SIGKILL)
                 demo.start()
-        wait_for(lambda: len(writers.acked) >= enough + 5)
+        at_last = len(writers.acked) + 5
+        wait_for(lambda: len(writers.acked) >= at_last)  # it is there again
         writers.end()
         yield demo, writers
     finally:

@@ -263,6 +263,23 @@ def test_an_unforeseen_fault_is_an_apology_with_a_number(client: TestClient, mon
     assert client.get("/healthz").text == "well"
 
 
+def test_jobs_are_found_by_words_of_their_name_place_or_mix(client: TestClient, token: str) -> None:
+    new_job(client, token, "Garden wall")
+    keep(client, token, new_job(client, token, "Boat slip"), job="Boat slip, 50 % done", mix="stucco-base")
+
+    def found(words: str) -> list[str]:
+        return re.findall(r'class="job-name"[^>]*>([^<]+)<', client.get("/", params={"find": words}, headers=PAGE).text)
+
+    assert found("wall") == ["Garden wall"]
+    assert found("  GARDEN   pellow ") == ["Garden wall"]
+    assert found("base coat") == ["Boat slip, 50 % done"]
+    assert found("pellow") == ["Garden wall"]
+    assert found("50 %") == ["Boat slip, 50 % done"]
+    assert found("_") == found("%wall") == found("\\") == []
+    assert "No job has “moon” in its name" in client.get("/?find=moon", headers=PAGE).text
+    assert client.get("/", params={"find": "x" * 300}, headers=PAGE).status_code == 422
+
+
 def test_static_addresses_carry_their_content(client: TestClient) -> None:
     sheet = re.search(r'href="(/static/keeve\.css\?v=\w+)"', client.get("/").text)
     assert sheet is not None

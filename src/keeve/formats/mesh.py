@@ -189,24 +189,27 @@ def _close(mesh: Any, said: list[Words]) -> None:
         if missing <= LARGEST_MISSING and mesh.is_watertight:
             said.append(many("{n} small hole was closed.", "{n} small holes were closed.", len(loops)))
             return
-    where = mesh.vertices[edges.reshape(-1)] if len(edges) else mesh.vertices
+    raise TakeoffError(_open_at(mesh, edges))
+
+
+def _open_at(mesh: Any, edges: Any) -> Fault:
+    """Say where a model stays open."""
+    where = mesh.vertices[edges.reshape(-1)]
     low, high = where.min(axis=0), where.max(axis=0)
     middle = (low + high) / 2
     share = (middle - mesh.bounds[0]) / numpy.maximum(mesh.extents, 1e-12)
-    raise TakeoffError(
-        Fault(
-            Code.DOES_NOT_FIT,
-            Said(
-                "The model is open: {n} edges have nothing beside them, {up}, {along}, {across} "
-                "(about x {x}, y {y}, z {z} in the file's unit).",
-                n=Amount(len(edges), "whole"),
-                x=f"{middle[0]:.4g}",
-                y=f"{middle[1]:.4g}",
-                z=f"{middle[2]:.4g}",
-                **_whereabouts(share),
-            ),
-            "Close it where it was modelled, or measure it by water.",
-        )
+    return Fault(
+        Code.DOES_NOT_FIT,
+        Said(
+            "The model is open: {n} edges have nothing beside them, {up}, {along}, {across} "
+            "(about x {x}, y {y}, z {z} in the file's unit).",
+            n=Amount(len(edges), "whole"),
+            x=f"{middle[0]:.4g}",
+            y=f"{middle[1]:.4g}",
+            z=f"{middle[2]:.4g}",
+            **_whereabouts(share),
+        ),
+        "Close it where it was modelled, or measure it by water.",
     )
 
 

@@ -1,13 +1,14 @@
 """A crew's mix book: what they wrote down themselves, beside the catalogue that ships."""
 
+import json
+from collections import defaultdict
 from collections.abc import Callable
 from datetime import UTC, datetime
-from functools import lru_cache
-from typing import Any, Literal, TypeVar
+from typing import Any, Final, Literal, NamedTuple, TypeVar
 from uuid import UUID, uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import Text, cast, func, or_, select
+from sqlalchemy import ARRAY, Text, any_, case, cast, func, literal, literal_column, select
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import Catalogue
@@ -20,19 +21,12 @@ from keeve.store.tables import BookRow, Crew, JobRow
 T = TypeVar("T")
 Kind = Literal["mix", "admixture", "sand"]
 MOST_ENTRIES = 500
+_READERS: Final[dict[str, Callable[[Any], Mix | Admixture]]] = {
+    "mix": Mix.model_validate,
+    "admixture": Admixture.model_validate,
+}
 OWN = "own-"
 """Begins the key of everything that is a crew's own."""
-
-
-# Parsed once for each text: every keystroke of a sheet asks for the shelf.
-@lru_cache(maxsize=2 * MOST_ENTRIES)
-def _mix(text: str) -> Mix:
-    return Mix.model_validate_json(text)
-
-
-@lru_cache(maxsize=2 * MOST_ENTRIES)
-def _admixture(text: str) -> Admixture:
-    return Admixture.model_validate_json(text)
 
 
 def _readable(read: Callable[[Any], T], given: Any) -> T | None:
@@ -44,17 +38,52 @@ def _readable(read: Callable[[Any], T], given: Any) -> T | None:
 
 def readable(row: BookRow) -> bool:
     """Whether an entry of the book can still be read, as typed and as understood."""
-    parts: tuple[Any, ...] = (row.entry, row.document or {}, row.base or {})
-    if not all(isinstance(part, dict) for part in parts):
-        return False
-    if row.kind == "mix" and _readable(Mix.model_validate, row.base) is None:
-        return False
-    reader = {"mix": Mix.model_validate, "admixture": Admixture.model_validate}.get(row.kind)
-    return reader is None or row.document is None or _readable(reader, row.document) is not None
+    texts = tuple(None if part is None else json.dumps(part) for part in (row.entry, row.document, row.base))
+    return _listed(row.kind, row.key, row.changed_at, texts).readable
 
 
-_SHELVES: dict[UUID, tuple[int, Catalogue, Catalogue]] = {}
-"""The shelf of each crew as it was last laid out: revision of its book, what ships, both together."""
+class Listed(NamedTuple):
+    """An entry of the book as it was last read."""
+
+    kind: str
+    key: str
+    changed_at: datetime
+    understood: Mix | Admixture | None
+    readable: bool
+
+
+class _Laid(NamedTuple):
+    """A shelf, and what it was laid of."""
+
+    revision: int
+    ships: Catalogue
+    shelf: Catalogue
+    lost: tuple[Listed, ...]
+
+
+class _Crew:
+    """What was read of one crew's book: each entry once for each write of it, and the shelf once for each revision."""
+
+    def __init__(self) -> None:
+        self.entries: dict[UUID, tuple[str, Listed]] = {}
+        self.laid: _Laid | None = None
+
+
+_CREWS: defaultdict[UUID, _Crew] = defaultdict(_Crew)
+_STAMP: Final = literal_column("book_entries.xmin::text || book_entries.ctid::text", Text)
+"""Another at every write of a row, whoever writes it."""
+
+
+def _listed(kind: str, key: str, changed_at: datetime, texts: tuple[str | None, ...]) -> Listed:
+    """Read an entry as it is kept: as typed, as understood, and what it began as."""
+    entry, document, base = (None if text is None else json.loads(text) for text in texts)
+    reader = _READERS.get(kind)
+    understood = _readable(reader, document) if reader and document is not None else None
+    good = all(isinstance(part, dict) for part in (entry, document or {}, base or {}))
+    good = good and (reader is None or document is None or understood is not None)
+    if kind == "mix" and _readable(Mix.model_validate, base) is None:
+        good = False
+    return Listed(kind, key, changed_at, understood, good)
 
 
 class BookStore:
@@ -76,35 +105,53 @@ class BookStore:
         catalogue : what ships
         revision : of the book, where it is known that it is committed: then the shelf is laid out once for it
         """
-        if revision is None:
-            return self._laid(catalogue)
-        kept = _SHELVES.get(self.crew_id)
-        if kept is None or kept[0] != revision or kept[1] is not catalogue:
-            kept = _SHELVES[self.crew_id] = (revision, catalogue, self._laid(catalogue))
-        return kept[2]
+        return self._kept(catalogue, revision).shelf
 
-    def _laid(self, catalogue: Catalogue) -> Catalogue:
+    def unreadable(self, catalogue: Catalogue, revision: int | None = None) -> tuple[Listed, ...]:
+        """Return the entries that cannot be read any more; they take nothing else down. Parameters as `shelf`."""
+        return self._kept(catalogue, revision).lost
+
+    def _kept(self, catalogue: Catalogue, revision: int | None) -> _Laid:
+        known = _CREWS[self.crew_id]
+        kept = known.laid
+        if revision is not None and kept is not None and (kept.revision, kept.ships) == (revision, catalogue):
+            return kept
+        listed = self.listed()
+        understood = [one.understood for one in listed]
+        shelf = catalogue.with_own(
+            tuple(mix for mix in understood if isinstance(mix, Mix)),
+            tuple(label for label in understood if isinstance(label, Admixture)),
+        )
+        laid = _Laid(revision or 0, catalogue, shelf, tuple(one for one in listed if not one.readable))
+        if revision is not None:
+            known.laid = laid
+        return laid
+
+    def listed(self) -> list[Listed]:
+        """Return what is in the book and not put away, the one last worked on first.
+
+        A book of hundreds of mixes is megabytes: only what was written since it was read last is asked for and read.
+        """
+        known = _CREWS[self.crew_id]
+        read = known.entries  # others may put a newer one in its place meanwhile
+        stamps = [stamp for stamp, _ in read.values()]
+        texts = [
+            case((any_(literal(stamps, ARRAY(Text))) == _STAMP, None), else_=cast(column, Text))
+            for column in (BookRow.entry, BookRow.document, BookRow.base)
+        ]
         query = (
-            select(BookRow.kind, cast(BookRow.document, Text))
-            .where(
-                BookRow.crew_id == self.crew_id,
-                BookRow.kind.in_(("mix", "admixture")),
-                BookRow.document.is_not(None),
-                ~BookRow.away,
-            )
+            select(BookRow.id, BookRow.kind, BookRow.key, BookRow.changed_at, _STAMP, *texts)
+            .where(BookRow.crew_id == self.crew_id, ~BookRow.away)
             .order_by(BookRow.changed_at.desc())
         )
-        rows = self._session.execute(query).all()
-        return catalogue.with_own(
-            tuple(mix for kind, text in rows if kind == "mix" and (mix := _readable(_mix, text))),
-            tuple(label for kind, text in rows if kind == "admixture" and (label := _readable(_admixture, text))),
-        )
-
-    def unread_or(self, key: str | None) -> list[BookRow]:
-        """Return all entries that are not put away, and one by its key even then: whether they can be read is asked."""
-        wanted = ~BookRow.away if key is None else or_(~BookRow.away, BookRow.key == key)
-        query = select(BookRow).where(BookRow.crew_id == self.crew_id, wanted)
-        return list(self._session.scalars(query.order_by(BookRow.changed_at.desc())))
+        found: dict[UUID, tuple[str, Listed]] = {}
+        for id_, kind, key, changed_at, stamp, *document in self._session.execute(query):
+            before = read.get(id_)
+            same = before is not None and before[0] == stamp
+            listed = before[1] if before and same else _listed(kind, key, changed_at, tuple(document))
+            found[id_] = (stamp, listed)
+        known.entries = found
+        return [one for _, one in found.values()]
 
     def entries(self, kind: Kind) -> list[BookRow]:
         """Return what is in the book, the one last worked on first."""

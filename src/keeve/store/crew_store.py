@@ -58,7 +58,15 @@ class CrewStore:
         page : from 1
         words : each must stand in the job's name, place or mix
         """
-        readable = func.jsonb_typeof(JobRow.sheet) == "object"
+        # Which jobs is found in an index alone; what they are, sheet and all, is read for one page of them.
+        on_page = (
+            select(JobRow.id)
+            .where(JobRow.crew_id == self.crew_id)
+            .where(*(JobRow.found_by.contains(word, autoescape=True) for word in words.lower().split()[:MOST_WORDS]))
+            .order_by(JobRow.changed_at.desc(), JobRow.id)
+            .offset((page - 1) * ON_A_PAGE)
+            .limit(ON_A_PAGE + 1)
+        )
         query = (
             select(
                 JobRow.id,
@@ -69,13 +77,10 @@ class CrewStore:
                 JobRow.to_fill_m3,
                 JobRow.loads,
                 JobRow.made,
-                readable,
+                func.jsonb_typeof(JobRow.sheet) == "object",
             )
-            .where(JobRow.crew_id == self.crew_id)
-            .where(*(JobRow.found_by.contains(word, autoescape=True) for word in words.lower().split()[:MOST_WORDS]))
+            .where(JobRow.crew_id == self.crew_id, JobRow.id.in_(on_page))
             .order_by(JobRow.changed_at.desc(), JobRow.id)
-            .offset((page - 1) * ON_A_PAGE)
-            .limit(ON_A_PAGE + 1)
         )
         return [JobLine(*row) for row in self.session.execute(query)]
 

@@ -78,10 +78,7 @@ class JobRow(Base):
     """
 
     __tablename__ = "jobs"
-    __table_args__ = (
-        Index("ix_jobs_recent", "crew_id", text("changed_at desc"), "id"),
-        Index("ix_jobs_found", "crew_id", "found_by"),
-    )
+    __table_args__ = (Index("ix_jobs_found", "crew_id", text("changed_at desc"), "id", "found_by"),)
 
     crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)

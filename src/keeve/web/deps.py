@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue import Catalogue, JobSheet, load_catalogue
 from keeve.core.said import mark
-from keeve.store.book_store import OWN, BookStore
+from keeve.store.book_store import OWN, BookStore, Listed
 from keeve.store.crew_store import CrewStore, Seen, crew_named
 from keeve.store.model_store import ModelStore
 from keeve.store.run_store import RunStore
@@ -212,6 +212,10 @@ class Desk:
     def shelf(self) -> Catalogue:
         """Return the catalogue with the crew's own; laid out once for each revision of the book that was looked at."""
         return self.book.shelf(load_catalogue(), self._book_n)
+
+    def unreadable(self) -> tuple[Listed, ...]:
+        """Return what is in the book and cannot be read any more."""
+        return self.book.unreadable(load_catalogue(), self._book_n)
 
 
 At = Callable[[], AbstractContextManager[Desk]]

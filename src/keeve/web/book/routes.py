@@ -95,10 +95,9 @@ def the_book(
     with desk() as at:
 
         def make() -> Page:
-            rows = at.book.unread_or(away)
-            gone = next((row for row in rows if row.away and row.kind == "mix" and readable(row)), None)
-            lost = [row for row in rows if not row.away and not readable(row)]
-            listed = _listed(at.shelf(), reader) | {"gone": gone, "lost": lost}
+            gone = at.book.entry("mix", away) if away else None
+            gone = gone if gone and gone.away and readable(gone) else None
+            listed = _listed(at.shelf(), reader) | {"gone": gone, "lost": at.unreadable()}
             return page(request, "book/page.html", **(_SHELF_ALONE | listed))
 
         return remembered(request, ("book", away), at.book_n(), make)

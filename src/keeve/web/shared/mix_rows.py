@@ -1,5 +1,6 @@
 """The mixes of a shelf as lists show them, by family; those that ship are put into words once for each reader."""
 
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -42,12 +43,13 @@ def _shipped(reader: Reader) -> tuple[MixRow, ...]:
     return tuple(_row(mix, shelf, reader) for mix in shelf.mixes.values())
 
 
-def own_rows(shelf: Catalogue, reader: Reader) -> list[MixRow]:
+@lru_cache(maxsize=32)
+def own_rows(shelf: Catalogue, reader: Reader) -> tuple[MixRow, ...]:
     """List the crew's own mixes."""
-    return [_row(mix, shelf, reader) for key, mix in shelf.mixes.items() if key.startswith(OWN)]
+    return tuple(_row(mix, shelf, reader) for key, mix in shelf.mixes.items() if key.startswith(OWN))
 
 
-def families(rows: list[MixRow], reader: Reader) -> list[MixFamily]:
+def families(rows: Sequence[MixRow], reader: Reader) -> list[MixFamily]:
     """Put given mixes, and after them those that ship, under their families in the order of their names."""
     found: dict[str, list[MixRow]] = {}
     for row in (*rows, *_shipped(reader)):

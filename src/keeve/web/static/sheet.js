@@ -98,6 +98,7 @@
       if (event && event.target && event.target.matches("input:not([name])")) return; // the field that finds
       this.sheet = this.collect();
       this.dirty = true;
+      this.kept = ""; // what was said is of what stood here before
       if (event && event.target && event.target.dataset && "reload" in event.target.dataset) {
         // Another mix has other entries: keep the choice, then show its page. What only fitted the old mix goes.
         this.sheet.changes = {};

@@ -36,4 +36,5 @@ def upgrade() -> None:
         "alter table jobs add column found_by text not null "
         "generated always as (lower(left(name, 150) || ' ' || left(place, 150) || ' ' || left(mix_name, 150))) stored"
     )
-    op.create_index("ix_jobs_found", "jobs", ["crew_id", "found_by"])
+    op.create_index("ix_jobs_found", "jobs", ["crew_id", sa.text("changed_at desc"), "id", "found_by"])
+    op.drop_index("ix_jobs_recent", "jobs")

@@ -70,6 +70,7 @@ def serve(*, demo: bool) -> int:
             load_demo(url)
         load_catalogue()
         compile_pages()
+        gc.set_threshold(20_000, 50, 50)
         gc.freeze()  # what is read once is not looked through again whenever a page leaves something to sweep up
         port = free_port(PLACES.port)
         Server(make_app(settings), f"Keeve is at http://127.0.0.1:{port}", began, port).run()

@@ -44,7 +44,7 @@ def job(client: TestClient, token: str) -> str:
 
 def addresses(job: str) -> list[tuple[str, str, bool]]:
     views = [("POST", f"{job}/answer?view={view}", False) for view in ("measure", "mix", "loads")]
-    return [("POST", "/api/plan", False), *views, ("POST", "/measure/drawn", False), ("PUT", f"{job}/sheet", True)]
+    return [("POST", "/api/plan", False), *views, ("PUT", f"{job}/sheet", True)]
 
 
 def send(client: TestClient, token: str, method: str, address: str, body: str) -> Any:

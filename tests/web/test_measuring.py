@@ -72,12 +72,12 @@ def test_what_cannot_be_is_drawn_in_warning_and_what_cannot_be_read_is_not(clien
         "x",
         slab(),
     ]
-    text = client.post("/measure/drawn", json={"shapes": shapes}).text
+    text = client.post("/jobs/x/answer?view=measure", json={"shapes": shapes}).json()["drawn"]
     drawn = text.split("<div data-drawing>")[1:]
     assert ["wrong" in one for one in drawn] == [True, True, True, False, False, False]
     assert ["<svg" in one for one in drawn] == [True, True, True, False, False, True]
-    assert client.post("/measure/drawn", json={"shapes": "x"}).status_code == 200
-    assert client.post("/measure/drawn?hatch=<b>", json={}).status_code == 422
+    assert client.post("/jobs/x/answer?view=measure", json={"shapes": "x"}).json()["drawn"] == ""
+    assert "drawn" not in client.post("/jobs/x/answer?view=loads", json={"shapes": shapes}).json()
 
 
 def test_the_answer_says_what_to_measure_again_and_how_far_it_goes(client: TestClient) -> None:

@@ -116,7 +116,7 @@ with TestClient(app, base_url="http://127.0.0.1") as client:
     kept = client.put(f"/jobs/{job}/sheet", json={"sheet": sheet}, headers={"x-keeve-token": token})
     plan = client.post("/api/plan", json=sheet)
     pages = {name: client.get(f"/jobs/{job}/{name}").text for name in ("measure", "mix", "loads")}
-    drawn = client.post("/measure/drawn", json=sheet).text
+    drawn = client.post("/jobs/x/answer?view=measure", json=sheet).json()["drawn"]
     listed = client.get(f"/jobs/{job}/list.csv").text
 print(json.dumps({"kept": kept.status_code, "plan": plan.json(), "pages": pages, "drawn": drawn, "listed": listed}))
 """

@@ -5,7 +5,7 @@ import itertools
 import json
 import secrets
 import time
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from datetime import datetime
 from functools import cache, lru_cache
 from pathlib import Path
@@ -44,7 +44,6 @@ HERE: Final = Path(__file__).parent
 STATIC: Final = HERE / "static"
 _SHOWS: Final = {"mass": "kg", "litres": "L", "space": "m³", "tape": "mm", "area": "m²", "density": "kg/m³"}
 """Filters, and the unit of the core each one shows."""
-_numbers = itertools.count(1)
 
 
 @cache
@@ -251,7 +250,6 @@ def environment_in(language: str) -> Environment:
         "t": _t,
         "many": _many,
         "url_for": _url_for,
-        "next_number": lambda: next(_numbers),
         "saying": saying,
         "beside": _beside,
         "without_unit": without_unit,
@@ -287,6 +285,16 @@ _NOW_PLACE: Final = f"now-{secrets.token_hex(16)}"
 """Stands where the moment of the answer is put in."""
 
 
+def _numbering(name: str) -> Callable[[], str]:
+    """Number what a template draws.
+
+    The same at each rendering, so that a page sees what has changed; and no number of another template, which may stand
+    on the same page.
+    """
+    numbers, stem = itertools.count(1), Path(name).stem
+    return lambda: f"-{stem}-{next(numbers)}"
+
+
 class Page(HTMLResponse):
     """A page or a part of one."""
 
@@ -315,6 +323,7 @@ def page(request: Request, name: str, status: int = 200, **values: Any) -> Page:
         "night": cookie(request, NIGHT_COOKIE) == "1",
         "token": _TOKEN_PLACE,
         "now_ms": _NOW_PLACE,
+        "next_number": _numbering(name),
         "job": None,
         "station": "",
         "room": "",

@@ -2,17 +2,16 @@
 
 import hashlib
 from functools import lru_cache
-from typing import Annotated, Any
+from typing import Any
 
-from fastapi import APIRouter, Body, Query, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.deps import Looking, ReadBy, get_reader
 from keeve.web.measure.drawn import drawn, hatch_for
-from keeve.web.render import fixed_part, page
+from keeve.web.render import fixed_part
 from keeve.web.shared.routes import Shown, full_sheet, seen_station
-from keeve.web.shared.writes import Typed
 from keeve.words.reader import Reader
 
 router = APIRouter(responses=REFUSALS)
@@ -25,8 +24,8 @@ def measure(request: Request, job_id: str, desk: Looking) -> Response:
     forms = f"{request.app.url_path_for('empty_forms')}?for={reader.system}-{reader.language}-{_print(reader)}"
 
     def more(shown: Shown) -> dict[str, Any]:
-        hatch = hatch_for(shown.tried)
-        return {"hatch": hatch, "drawn": drawn(full_sheet(shown.typed)["shapes"], hatch), "empty_forms": forms}
+        shapes = full_sheet(shown.typed)["shapes"]
+        return {"drawn": drawn(shapes, hatch_for(shown.tried)), "empty_forms": forms}
 
     return seen_station(request, desk, job_id, "measure", more)
 
@@ -42,13 +41,3 @@ async def empty_forms(reader: ReadBy) -> Response:
     """Give an empty form of each kind of shape, for the page to put in: the same for every job."""
     kept = {"cache-control": "private, max-age=31536000, immutable"}
     return HTMLResponse(fixed_part("measure/empty_forms.html", reader), headers=kept)
-
-
-@router.post("/measure/drawn", name="drawn", **PAGE)
-def draw(
-    request: Request,
-    sheet: Annotated[Typed, Body()],
-    hatch: Annotated[str, Query(max_length=20, pattern="^[a-z]+$")] = "sand",
-) -> Response:
-    """Draw every shape of a sheet as typed; keeps nothing."""
-    return page(request, "measure/all_drawn.html", drawn=drawn(sheet.get("shapes"), hatch))

@@ -15,6 +15,7 @@ from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS
 from keeve.web.deps import At, AtDesk, Desk, View, get_reader, readable_sheet, shelf_for
 from keeve.web.faults import fault_rows
+from keeve.web.measure.drawn import drawn, hatch_for
 from keeve.web.measure.so_far import shape_faults, so_far_values
 from keeve.web.measure.take_off import measured_values
 from keeve.web.remembered import remembered
@@ -145,8 +146,12 @@ def station_answer(
     tried = try_plan(sheet, shelf_for(request, sheet), now=datetime.now(UTC))
     rows = _rows(view, tried, sheet, reader)
     template, more = _answer(view, tried, sheet, reader)
-    drawn = page(request, template, **(answer_values(view, tried, job_id, reader) | more))
-    return {"answer": bytes(drawn.body).decode(), "faults": rows, "whole": tried.plan is not None}
+    shown = page(request, template, **(answer_values(view, tried, job_id, reader) | more))
+    answer = {"answer": bytes(shown.body).decode(), "faults": rows, "whole": tried.plan is not None}
+    if view == "measure":  # every shape, also where the sheet is refused: a slip must be seen
+        shapes = page(request, "measure/all_drawn.html", drawn=drawn(sheet.get("shapes"), hatch_for(tried)))
+        answer["drawn"] = bytes(shapes.body).decode()
+    return answer
 
 
 @router.put("/jobs/{job_id}/sheet", name="keep_sheet", dependencies=[OwnPage])

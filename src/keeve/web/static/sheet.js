@@ -107,7 +107,6 @@
         return;
       }
       this.ask();
-      this.draw();
       clearTimeout(this.timer);
       this.timer = setTimeout(() => this.keepNow(), KEEP_AFTER_MS);
     },
@@ -126,7 +125,8 @@
         });
         const said = answer.headers.get("content-type").startsWith("application/json") ? await answer.json() : { answer: await answer.text(), faults: [] };
         if (this.request !== mine) return;
-        if (said.answer !== undefined) this.root.querySelector("[data-answer]").innerHTML = said.answer;
+        if (said.answer !== undefined) keevePut.text(this.root.querySelector("[data-answer]"), said.answer);
+        if (said.drawn !== undefined) this.draw(said.drawn);
         this.showFaults(said.faults);
         this.stale = said.answer === undefined && said.faults.length > 0;
       } catch (error) {
@@ -136,24 +136,11 @@
     },
 
     // Every shape is drawn as typed, also where the sheet is refused: a slip must be seen.
-    async draw() {
-      const list = this.form.querySelector("[data-drawn]");
-      if (!list) return;
-      const sheet = this.sheet;
-      try {
-        const answer = await fetch(list.dataset.drawn, {
-          method: "POST",
-          headers: { "content-type": "application/json" },
-          body: JSON.stringify({ shapes: sheet.shapes || [] }),
-        });
-        if (!answer.ok || Alpine.raw(this.sheet) !== Alpine.raw(sheet)) return;
-        const drawn = document.createElement("div");
-        drawn.innerHTML = await answer.text();
-        const slots = list.querySelectorAll("[data-slot]");
-        drawn.querySelectorAll("[data-drawing]").forEach((one, i) => { if (slots[i]) slots[i].replaceChildren(...one.childNodes); });
-      } catch {
-        // The answer beside it says when there is no connection.
-      }
+    draw(text) {
+      const drawn = document.createElement("template");
+      drawn.innerHTML = text;
+      const slots = this.form.querySelectorAll("[data-slot]");
+      drawn.content.querySelectorAll("[data-drawing]").forEach((one, i) => { if (slots[i]) keevePut.nodes(slots[i], one); });
     },
 
     showFaults(faults) {

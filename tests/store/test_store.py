@@ -2,6 +2,8 @@
 
 import json
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from importlib import resources
 from pathlib import Path
@@ -13,6 +15,7 @@ from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
 from alembic.migration import MigrationContext
+from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
@@ -29,6 +32,8 @@ from keeve.store.crew_store import ON_A_PAGE, CrewStore, crew_named, merge_sheet
 from keeve.store.database import make_engine, migrate
 from keeve.store.run_store import RunStore, catch_up
 from keeve.store.tables import Base, JobRow
+from keeve.web.app import make_app
+from keeve.web.settings import Settings
 from tests.taps import BEGIN, Phone
 
 SHELF = load_catalogue()
@@ -73,9 +78,9 @@ def test_migrating_twice_changes_nothing(database_url: str) -> None:
     engine.dispose()
 
 
-@pytest.fixture
-def old_database(cluster: Cluster) -> Any:
-    """A database as the last release left it, with all that was kept in it."""
+@contextmanager
+def kept_by(cluster: Cluster, release: str) -> Iterator[Any]:
+    """A database as a release left it, with all that was kept in it."""
     admin = cluster.url.replace("+psycopg", "").rsplit("/", 1)[0] + "/postgres"
     with psycopg.connect(admin, autocommit=True) as connection:
         connection.execute("create database old_release")
@@ -85,13 +90,49 @@ def old_database(cluster: Cluster) -> Any:
     config.set_main_option("script_location", str(resources.files("keeve.store") / "migrations"))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "0002")
-        for statement in (FIXTURES / "database-0002.sql").read_text(encoding="utf-8").splitlines():
+        command.upgrade(config, release)
+        for statement in (FIXTURES / f"database-{release}.sql").read_text(encoding="utf-8").splitlines():
             connection.exec_driver_sql(statement.replace("%", "%%"))
     yield engine
     engine.dispose()
     with psycopg.connect(admin, autocommit=True) as connection:
         connection.execute("drop database old_release with (force)")
+
+
+@pytest.fixture
+def old_database(cluster: Cluster) -> Iterator[Any]:
+    with kept_by(cluster, "0002") as engine:
+        yield engine
+
+
+def test_what_was_kept_before_the_book_was_counted_opens_whole_and_every_page_shows(cluster: Cluster) -> None:
+    with kept_by(cluster, "0003") as engine:
+        with bring_up(engine) as session:
+            session.commit()
+            store = CrewStore(session, crew_named(session, CREW).id)
+            lines = {line.name: line for line in store.jobs()}
+            assert len(lines) == 9
+            sill = store.job(lines["Lock sill"].id)
+            assert sill is not None
+            log = RunStore(session, store.crew_id).log(sill)
+            assert log.unreadable == []
+            assert [(load.number, load.ended, load.poured_l) for load in log.run.loads] == [
+                (1, "accepted", 11.5),
+                (2, "thrown_away", 19.0),
+            ]
+            assert sorted(log.tickets) == [1, 2]
+            assert [line.name for line in store.jobs(words="sill concrete")] == ["Lock sill"]
+            book = BookStore(session, store.crew_id)
+            assert next(mix.name for mix in book.shelf(SHELF).mixes.values()) == "Lock concrete"
+            assert book.unreadable(SHELF) == ()
+        url = engine.url.render_as_string(hide_password=False)
+        app = make_app(Settings(database_url=url, secret="for tests", crew=CREW))
+        with TestClient(app, base_url="http://127.0.0.1") as client:
+            for line in lines.values():
+                for station in ("measure", "mix", "loads", "mixer", "look-back"):
+                    assert client.get(f"/jobs/{line.id}/{station}").status_code == 200, (line.name, station)
+            assert "Pit sand" in client.get("/book/own/sands").text
+            assert "Blue can" in client.get("/book/own/admixtures").text
 
 
 def bring_up(engine: Any) -> Session:

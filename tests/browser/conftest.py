@@ -41,8 +41,8 @@ def site(database_url: str) -> Iterator[str]:
         yield address
 
 
-LIMIT_MS = 120_000
-"""A busy machine is usual: tests wait for a state, and two minutes are long past hope."""
+LIMIT_MS = 60_000
+"""A busy machine is usual: tests wait for a state, and a minute is long past hope."""
 expect.set_options(timeout=LIMIT_MS)
 
 # A refused sheet is answered 422 on purpose, and a test may cut the network.

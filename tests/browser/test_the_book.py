@@ -117,7 +117,7 @@ def test_the_scale_is_judged_at_the_mixer(open_page: Opener, options: dict[str, 
 
 @pytest.mark.parametrize("options", [DESK, PHONE], ids=["table", "phone"])
 @pytest.mark.parametrize(
-    "path", ["/book", "/book/stucco-base", "/book/stucco-base?with=concrete-1-2-4", "/book/own/sands", "/book/own/admixtures", "/patterns"]
+    "path", ["/book", "/book/stucco-base", "/book/stucco-base?with=concrete-1-2-4", "/book/own/sands", "/book/own/admixtures", "/patterns", "/yard", "/programs", "/?find=post"]
 )  # fmt: skip
 def test_the_book_can_be_used_without_seeing_it(
     open_page: Opener, axe: str, path: str, options: dict[str, Any]

@@ -7,9 +7,10 @@ import select
 import socket
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Coroutine, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, closing
-from typing import Any
+from typing import Any, TypeVar
 
 import httpx2 as httpx
 import pytest
@@ -30,6 +31,8 @@ from tests.fire import wait_for
 from tests.serving import served
 from tests.web.test_pages import PAGE, keep, new_job
 
+T = TypeVar("T")
+
 
 @pytest.fixture
 def app(database_url: str) -> Any:
@@ -46,6 +49,12 @@ def address(app: Any) -> Iterator[str]:
 def visit(address: str) -> Iterator["Visit"]:
     with closing(Visit(address)) as found:
         yield found
+
+
+def in_a_loop(work: Coroutine[Any, Any, T]) -> T:
+    """Run a coroutine in a thread: tests in a browser leave a loop behind in this one."""
+    with ThreadPoolExecutor(1) as threads:
+        return threads.submit(asyncio.run, work).result()
 
 
 def held(app: Any) -> int:
@@ -202,7 +211,7 @@ def test_a_body_that_stops_half_way_is_given_up(monkeypatch: pytest.MonkeyPatch)
         incoming = Incoming(_request(), silent)
         return await incoming.receive(), incoming
 
-    message, incoming = asyncio.run(wait())
+    message, incoming = in_a_loop(wait())
     assert message == {"type": "http.disconnect"}
     assert incoming.refused is not None
     assert incoming.refused.status_code == 408
@@ -221,7 +230,7 @@ def test_a_body_that_drips_is_given_up_though_it_never_stops(monkeypatch: pytest
             await incoming.receive()
         return incoming
 
-    refused = asyncio.run(wait()).refused
+    refused = in_a_loop(wait()).refused
     assert refused is not None
     assert refused.status_code == 408
 
@@ -236,7 +245,7 @@ def test_a_body_of_an_honest_line_is_taken_however_long_it_is() -> None:
             await incoming.receive()
         return incoming
 
-    assert asyncio.run(take()).refused is None
+    assert in_a_loop(take()).refused is None
 
 
 def test_turns_of_one_visitor_do_not_take_those_of_another(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -265,7 +274,7 @@ def test_turns_of_one_visitor_do_not_take_those_of_another(monkeypatch: pytest.M
         assert not visitors._at_work  # nothing is kept of who has gone
         assert not visitors._coming
 
-    asyncio.run(go())
+    in_a_loop(go())
 
 
 # ── a database that is slow ──────────────────────────────────────────────────

@@ -34,12 +34,17 @@ class Catalogue:
     found_by: dict[str, tuple[str, ...]]
     """Words of the trade by which each mix is looked for, besides its name and use."""
 
-    def with_own(self, mixes: tuple[Mix, ...], admixtures: tuple[Admixture, ...]) -> "Catalogue":
-        """Return the catalogue with a crew's own mixes and admixtures before those that ship."""
+    def with_own(
+        self, mixes: tuple[Mix, ...], admixtures: tuple[Admixture, ...], vessels: tuple[Container | Mixer, ...] = ()
+    ) -> "Catalogue":
+        """Return the catalogue with a crew's own mixes and admixtures before those that ship, and its vessels."""
         return replace(
             self,
             mixes={m.key: m for m in mixes} | self.mixes,
             admixtures={a.key: a for a in admixtures} | self.admixtures,
+            # After those that ship: a vessel of one's own is chosen, not taken unasked.
+            mixers=self.mixers | {v.key: v for v in vessels if isinstance(v, Mixer)},
+            containers=self.containers | {v.key: v for v in vessels if isinstance(v, Container)},
         )
 
     def gauges(self) -> tuple[Container, ...]:

@@ -8,7 +8,8 @@ from typing import Any, Final, Literal, NamedTuple, TypeVar
 from uuid import UUID, uuid4
 
 from pydantic import ValidationError
-from sqlalchemy import ARRAY, Text, any_, case, cast, func, literal, literal_column, select
+from sqlalchemy import ARRAY, Text, any_, case, cast, func, literal, literal_column, or_, select
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import Catalogue
@@ -16,14 +17,24 @@ from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.mix import Mix
 from keeve.core.said import Amount, Said
+from keeve.core.vessels import Container, Mixer
 from keeve.store.tables import BookRow, Crew, JobRow
 
 T = TypeVar("T")
-Kind = Literal["mix", "admixture", "sand"]
+Kind = Literal["mix", "admixture", "sand", "vessel"]
 MOST_ENTRIES = 500
-_READERS: Final[dict[str, Callable[[Any], Mix | Admixture]]] = {
+Understood = Mix | Admixture | Container | Mixer
+
+
+def _vessel(document: Any) -> Container | Mixer:
+    """Read a vessel: only what is mixed in is of a kind."""
+    return Mixer.model_validate(document) if "kind" in document else Container.model_validate(document)
+
+
+_READERS: Final[dict[str, Callable[[Any], Understood]]] = {
     "mix": Mix.model_validate,
     "admixture": Admixture.model_validate,
+    "vessel": _vessel,
 }
 OWN = "own-"
 """Begins the key of everything that is a crew's own."""
@@ -32,7 +43,7 @@ OWN = "own-"
 def _readable(read: Callable[[Any], T], given: Any) -> T | None:
     try:
         return read(given)
-    except (ValidationError, ValueError):
+    except (ValidationError, ValueError, TypeError):
         return None
 
 
@@ -48,7 +59,7 @@ class Listed(NamedTuple):
     kind: str
     key: str
     changed_at: datetime
-    understood: Mix | Admixture | None
+    understood: Understood | None
     readable: bool
 
 
@@ -121,6 +132,7 @@ class BookStore:
         shelf = catalogue.with_own(
             tuple(mix for mix in understood if isinstance(mix, Mix)),
             tuple(label for label in understood if isinstance(label, Admixture)),
+            tuple(vessel for vessel in understood if isinstance(vessel, Container | Mixer)),
         )
         laid = _Laid(revision or 0, catalogue, shelf, tuple(one for one in listed if not one.readable))
         if revision is not None:
@@ -216,6 +228,14 @@ class BookStore:
         """Take an entry out of the book, or put it back."""
         row.away = away
         self._session.flush()
+
+    def in_sheets(self, key: str) -> list[str]:
+        """Name the crew's jobs whose sheets name a vessel."""
+        sheet = JobRow.sheet
+        named = or_(
+            sheet["mixer"].astext == key, sheet["jug"].astext == key, sheet["gauges"].contains(cast([key], JSONB))
+        )
+        return list(self._session.scalars(select(JobRow.name).where(JobRow.crew_id == self.crew_id, named)))
 
     def used_by(self, key: str) -> list[str]:
         """Name the crew's jobs that are mixed with an own mix."""

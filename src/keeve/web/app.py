@@ -16,7 +16,7 @@ from keeve import __version__
 from keeve.formats.kept_files import sweep
 from keeve.store.database import make_engine
 from keeve.web import faults
-from keeve.web.answers import REFUSALS
+from keeve.web.answers import REFUSALS, TOLD_ONCE
 from keeve.web.api.routes import router as api
 from keeve.web.bodies import Bodies
 from keeve.web.book.own_admixtures import router as own_admixtures
@@ -41,17 +41,18 @@ from keeve.web.remembered import Pages
 from keeve.web.render import STATIC
 from keeve.web.settings import Settings
 from keeve.web.shared.routes import router as sheet
+from keeve.web.yard.routes import router as yard
 
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
-_ROUTERS = (jobs, *_BOOK, *_STATIONS, programs, patterns, api)
+_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, programs, patterns, api)
 
 
 _health = APIRouter(tags=["health"], responses=REFUSALS)
 
 
-@_health.get("/healthz", response_class=PlainTextResponse)
+@_health.get("/healthz", response_class=PlainTextResponse, responses=TOLD_ONCE)
 async def healthz() -> str:
     """Say that the server lives."""
     return "well"

@@ -167,10 +167,15 @@ Shelf = Annotated[Catalogue, Depends(get_shelf, scope="function")]
 def _named(sheet: JobSheet | dict[str, Any]) -> list[Any]:
     """List what a sheet, read or as typed, names of a shelf."""
     if isinstance(sheet, JobSheet):
-        return [sheet.mix, *(entry.admixture for entry in sheet.admixtures)]
-    entries = sheet.get("admixtures")
-    listed = entries if isinstance(entries, list) else []
-    return [sheet.get("mix"), *(entry.get("admixture") for entry in listed if isinstance(entry, dict))]
+        labels = (entry.admixture for entry in sheet.admixtures)
+        return [sheet.mix, sheet.mixer, sheet.jug, *(sheet.gauges or ()), *labels]
+
+    def listed(part: str) -> list[Any]:
+        found = sheet.get(part)
+        return found if isinstance(found, list) else []
+
+    typed = [entry.get("admixture") for entry in listed("admixtures") if isinstance(entry, dict)]
+    return [sheet.get("mix"), sheet.get("mixer"), sheet.get("jug"), *listed("gauges"), *typed]
 
 
 def shelf_for(request: Request, sheet: JobSheet | dict[str, Any]) -> Catalogue:

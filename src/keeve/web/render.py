@@ -26,7 +26,7 @@ from keeve.core.said import WHOLE, Words, fill, many
 from keeve.core.units import YD3_M3
 from keeve.core.working import Working
 from keeve.store.book_store import OWN
-from keeve.web import drawing, drawing_mix, drawing_shapes
+from keeve.web import drawing, drawing_mix, drawing_shapes, drawing_vessels
 from keeve.web.deps import NIGHT_COOKIE, get_reader
 from keeve.web.measure import forms
 from keeve.web.security import cookie, page_token
@@ -258,6 +258,7 @@ def environment_in(language: str) -> Environment:
         "drawing": drawing,
         "drawing_mix": drawing_mix,
         "drawing_shapes": drawing_shapes,
+        "drawing_vessels": drawing_vessels,
         "forms": forms,
         "hatches": _hatches,
         "token_field": _token_field,

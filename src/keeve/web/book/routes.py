@@ -45,8 +45,16 @@ def get_mix_or_404(key: str, shelf: Shelf) -> Mix:
     return shelf.mixes[key]
 
 
-_NOT_THERE: Final = {"mix": NO_MIX, "sand": mark("There is no such sand test here.")}
-_WHAT: Final = {"mix": mark("This mix cannot be read"), "sand": mark("This sand test cannot be read")}
+_NOT_THERE: Final = {
+    "mix": NO_MIX,
+    "sand": mark("There is no such sand test here."),
+    "vessel": mark("There is no such vessel in your yard."),
+}
+_WHAT: Final = {
+    "mix": mark("This mix cannot be read"),
+    "sand": mark("This sand test cannot be read"),
+    "vessel": mark("This vessel cannot be read"),
+}
 
 
 def find_entry(request: Request, book: BookStore, kind: Kind, key: str, *, lock: bool = False) -> BookRow:

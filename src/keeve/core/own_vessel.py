@@ -1,0 +1,220 @@
+"""A vessel of one's own: by its inside measures, by what was poured into it, or by both."""
+
+import math
+from typing import Final, Literal, NamedTuple
+
+from pydantic import Field
+
+from keeve.core.errors import Code, Fault, Frozen, LoadError
+from keeve.core.quantities import Length, Mass, Volume
+from keeve.core.said import mark, measured
+from keeve.core.vessels import Container, Mixer, MixerKind, Ring, Section, brim_l, volume_l
+
+Use = Literal["measure", "jug", "drum", "pan", "bucket", "tray"]
+CONTRADICTS: Final = 0.1
+"""A fill and the measures that differ by more contradict each other. House ruling."""
+TAPERS: Final = 1.25
+"""A measure so much wider at its bottom than at its rim was written down upside down: own assumption."""
+MOST_L: Final[dict[str, float]] = {"measure": 100.0, "jug": 30.0}
+"""Of what is carried by hand; mixers are as large as they are: own assumption."""
+MIXED_OF_GROSS: Final = 0.62
+BUCKET_DEEP: Final = 2 / 3
+TRAY_FULL: Final = 0.5
+DRY_OF_GROSS: Final = 0.9
+LEAST_L: Final = 0.002
+"""A cap of a bottle is a measure too."""
+
+
+class VesselSheet(Frozen):
+    """A vessel as its owner describes it."""
+
+    name: str = Field(min_length=1, max_length=80)
+    use: Use = "measure"
+    form: Literal["round", "box"] = "round"
+    depth_mm: Length | None = None
+    bottom_mm: Length | None = None
+    """Across the bottom inside, or its longer side; empty is as at the rim."""
+    top_mm: Length | None = None
+    """Across the rim inside; empty is as at the bottom."""
+    bottom_wide_mm: Length | None = None
+    """The other side of a box; empty is square."""
+    top_wide_mm: Length | None = None
+    holds_l: Volume | None = None
+    """Poured in with a jug until it stood level with the rim."""
+    water_kg: Mass | None = None
+    """Or weighed full of water, less the empty vessel."""
+    mark_l: Volume | None = None
+    """Smallest mark of a jug."""
+    mixed_l: Volume | None = None
+    """Fresh mix it is rated for; empty takes the usual share."""
+    most_kg: Mass | None = None
+
+
+class OwnVessel(NamedTuple):
+    """A vessel made of its sheet."""
+
+    vessel: Container | Mixer
+    brim_l: float
+    by_measures_l: float | None
+    """By its measures alone, where there are enough of them."""
+    filled_l: float | None
+    """What went in."""
+
+
+def vessel_of(sheet: VesselSheet, key: str) -> OwnVessel:
+    """Make a vessel of what its owner says of it.
+
+    Parameters
+    ----------
+    sheet : measures, fills or both
+    key : it is kept by
+
+    Returns
+    -------
+    container or mixer; where measures and a fill are given, the widths are set right so that the brim is the fill
+
+    Raises
+    ------
+    LoadError : too little is said, or what is said contradicts itself; with its field
+
+    Notes
+    -----
+    A volume grows with the square of all widths: they are multiplied by √(fill / volume by measures). Without a depth
+    it is fill ÷ area; without widths the vessel is drawn as straight and round.
+
+    References
+    ----------
+    Frustum and prismatoid, plain arithmetic. A kilogram of water is a litre, within 0.3 % below 25 °C: from memory.
+
+    >>> tin = VesselSheet(name="Tin", depth_mm=150, top_mm=100)
+    >>> round(vessel_of(tin, "own-tin").brim_l, 3)
+    1.178
+    >>> pail = VesselSheet(name="Pail", depth_mm=366, bottom_mm=262, top_mm=300, holds_l=23)
+    >>> round(vessel_of(pail, "own-pail").brim_l, 6)
+    23.0
+    """
+    filled = sheet.holds_l or sheet.water_kg
+    section, by_measures = _section(sheet, filled)
+    brim = brim_l(section)
+    _check_size(sheet, brim)
+    made = _container(sheet, key, section) if sheet.use in MOST_L else _mixer(sheet, key, section, brim)
+    return OwnVessel(made, brim, by_measures, filled)
+
+
+def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float | None]:
+    across = sheet.top_mm or sheet.bottom_mm
+    if across is not None and sheet.depth_mm is not None:
+        by_measures = _ringed(sheet, sheet.depth_mm)
+        brim = brim_l(by_measures)
+        if filled_l is None:
+            return by_measures, brim
+        if abs(filled_l - brim) > CONTRADICTS * filled_l:
+            msg = mark("It was filled with {value}, but by its measures it holds {limit}.")
+            raise _refused(
+                Code.DOES_NOT_FIT, msg, mark("Measure inside, or fill it once more."), "holds_l", filled_l, brim
+            )
+        return _ringed(sheet, sheet.depth_mm, math.sqrt(filled_l / brim)), brim
+    if filled_l is None:
+        hint = mark("Measure it inside – across and deep – or fill it by a jug.")
+        missing = "depth_mm" if across is not None else "top_mm"
+        raise LoadError(Fault(Code.MISSING, "Nobody can say yet what it holds.", hint, missing))
+    if across is not None:
+        return _ringed(sheet, filled_l / brim_l(_ringed(sheet, 1.0))), None
+    # Only what it holds is known: straight and round, and as deep as it is wide unless its depth is said.
+    depth = sheet.depth_mm or (filled_l * 1e6 * 4 / math.pi) ** (1 / 3)
+    width = math.sqrt(filled_l * 1e6 / depth * 4 / math.pi)
+    return Section(rings=(Ring(height_mm=0, width_mm=width), Ring(height_mm=depth, width_mm=width))), None
+
+
+def _refused(
+    code: Code, msg: str, hint: str, field: str, value: float, limit: float | None, unit: str = "L"
+) -> LoadError:
+    return LoadError(Fault(code, measured(msg, value, limit, unit), hint, field, value, limit, unit))
+
+
+def _ringed(sheet: VesselSheet, depth_mm: float, wider: float = 1.0) -> Section:
+    top, bottom = sheet.top_mm or sheet.bottom_mm, sheet.bottom_mm or sheet.top_mm
+    if top is None or bottom is None:  # asked before
+        raise LoadError(Fault(Code.MISSING, "It is measured across inside.", "", "top_mm"))
+    if sheet.form == "round":
+        sides: tuple[float | None, float | None] = (None, None)
+    else:
+        sides = (
+            wider * (sheet.bottom_wide_mm or sheet.top_wide_mm or bottom),
+            wider * (sheet.top_wide_mm or sheet.bottom_wide_mm or top),
+        )
+    return Section(
+        rings=(
+            Ring(height_mm=0, width_mm=wider * bottom, depth_mm=sides[0]),
+            Ring(height_mm=depth_mm, width_mm=wider * top, depth_mm=sides[1]),
+        )
+    )
+
+
+def _check_size(sheet: VesselSheet, brim: float) -> None:
+    top, bottom, most = sheet.top_mm, sheet.bottom_mm, MOST_L.get(sheet.use)
+    if most is not None and top and bottom and bottom > TAPERS * top:
+        msg = mark("It is {value} across the bottom and only {limit} at the rim.")
+        raise _refused(Code.INVERTED, msg, mark("Exchange the two."), "bottom_mm", bottom, top, "mm")
+    if most is not None and brim > most:
+        msg = mark("That holds {value}: nobody lifts it. What is filled by hand holds {limit} at most.")
+        hint = "Check its measures, or enter it as what is mixed in."
+        raise _refused(Code.OUT_OF_RANGE, msg, hint, "depth_mm", brim, most)
+    if brim < LEAST_L:
+        msg = mark("That holds only {value}.")
+        raise _refused(Code.OUT_OF_RANGE, msg, mark("Check the unit of its measures."), "depth_mm", brim, None)
+
+
+def _container(sheet: VesselSheet, key: str, section: Section) -> Container:
+    marks = sheet.mark_l if sheet.use == "jug" else None
+    if sheet.use == "jug" and marks is None:
+        hint = mark("Say how far apart they are: 0.1 L, 2 fl oz.")
+        raise LoadError(Fault(Code.MISSING, "A jug is read at its marks.", hint, "mark_l"))
+    brim = brim_l(section)
+    if marks is not None and marks > brim / 2:
+        msg = mark("Marks every {value} are too coarse for a jug that holds {limit}.")
+        hint = "Say how far apart its smallest marks are."
+        raise _refused(Code.OUT_OF_RANGE, msg, hint, "mark_l", marks, brim)
+    return Container(key=key, name=sheet.name, short=sheet.name, section=section, mark_l=marks, source=_SOURCE)
+
+
+_SOURCE: Final = mark("measured by its owner")
+_KINDS: Final[dict[str, MixerKind]] = {"drum": "drum", "pan": "pan", "bucket": "bucket", "tray": "tray"}
+
+
+def usual_mixed_l(use: Use, section: Section) -> float:
+    """Fresh mix that goes into a mixer of a kind.
+
+    Parameters
+    ----------
+    use : drum, pan, bucket or tray
+    section : its inside
+
+    Returns
+    -------
+    volume [L]: 0.62 of a drum's or a pan's gross volume, a bucket two thirds deep, a tray half full
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    if use == "bucket":
+        return volume_l(section, section.depth_mm * BUCKET_DEEP)
+    return brim_l(section) * (TRAY_FULL if use == "tray" else MIXED_OF_GROSS)
+
+
+def _mixer(sheet: VesselSheet, key: str, section: Section, brim: float) -> Mixer:
+    mixed = sheet.mixed_l or usual_mixed_l(sheet.use, section)
+    if mixed > brim:
+        msg = mark("It cannot mix {value}: it holds {limit} to the rim.")
+        raise _refused(Code.DOES_NOT_FIT, msg, mark("Leave it empty for the usual share."), "mixed_l", mixed, brim)
+    return Mixer(
+        key=key,
+        name=sheet.name,
+        kind=_KINDS[sheet.use],
+        section=section,
+        mixed_l=mixed,
+        dry_share=DRY_OF_GROSS if sheet.use in ("drum", "pan") else 1.0,
+        max_kg=sheet.most_kg,
+        source=_SOURCE,
+    )

@@ -1,0 +1,135 @@
+"""Vessels in section: one with its measures, or all of them side by side to one scale."""
+
+from typing import Final, NamedTuple
+
+from keeve.core.vessels import Container, Mixer, Section, brim_l, volume_l
+from keeve.words.reader import Reader
+from keeve.words.showing import say, show_length, show_litres
+
+WIDE: Final = 420.0
+HIGH: Final = 330.0
+LEFT: Final = 70.0
+TOP: Final = 34.0
+
+
+class Level(NamedTuple):
+    """What stands in a vessel to a height."""
+
+    y: float
+    from_x: float
+    to_x: float
+    words: str
+
+
+class DrawnVessel(NamedTuple):
+    """A vessel in section, in units of the drawing."""
+
+    width: float
+    height: float
+    wall: str
+    filled: str
+    """To its rated volume, or to the rim."""
+    levels: tuple[Level, ...]
+    across: tuple[tuple[float, float, str], ...]
+    """Measures across the rim and the bottom, with their places."""
+    deep: tuple[float, float, float, str]
+    """Where the depth is measured: x, from y, to y, words."""
+    words: str
+
+
+def _points(section: Section, low_mm: float, high_mm: float, per_mm: float, middle: float, bottom: float) -> str:
+    heights = [low_mm, *(r.height_mm for r in section.rings if low_mm < r.height_mm < high_mm), high_mm]
+    right = [(middle + section.width_mm(h) * per_mm / 2, bottom - h * per_mm) for h in heights]
+    left = [(middle - section.width_mm(h) * per_mm / 2, bottom - h * per_mm) for h in reversed(heights)]
+    return " ".join(f"{x:.1f},{y:.1f}" for x, y in right + left)
+
+
+def _wall(section: Section, per_mm: float, middle: float, bottom: float) -> str:
+    rings = section.rings
+    left = [(middle - r.width_mm * per_mm / 2, bottom - r.height_mm * per_mm) for r in reversed(rings)]
+    right = [(middle + r.width_mm * per_mm / 2, bottom - r.height_mm * per_mm) for r in rings]
+    return " ".join(f"{x:.1f},{y:.1f}" for x, y in left + right)
+
+
+def vessel(one: Container | Mixer, reader: Reader) -> DrawnVessel:
+    """Draw a vessel large, with its measures and what it holds at a third, two thirds and the rim."""
+    section = one.section
+    widest = max(r.width_mm for r in section.rings)
+    per_mm = min((WIDE - 2 * LEFT) / widest, (HIGH - 2 * TOP) / section.depth_mm)
+    middle, bottom = WIDE / 2, TOP + section.depth_mm * per_mm
+
+    def y(height_mm: float) -> float:
+        return bottom - height_mm * per_mm
+
+    def level(height_mm: float) -> Level:
+        half = section.width_mm(height_mm) * per_mm / 2
+        return Level(y(height_mm), middle - half, middle + half, say(show_litres(volume_l(section, height_mm), reader)))
+
+    rim, base = section.rings[-1], section.rings[0]
+    depth = say(show_length(section.depth_mm, reader))
+    holds = say(show_litres(brim_l(section), reader))
+    return DrawnVessel(
+        width=WIDE,
+        height=bottom + TOP,
+        wall=_wall(section, per_mm, middle, bottom),
+        filled=_points(section, 0.0, section.depth_mm, per_mm, middle, bottom),
+        levels=tuple(level(section.depth_mm * share) for share in (1 / 3, 2 / 3, 1.0)),
+        across=(
+            (middle, y(rim.height_mm) - 10, say(show_length(rim.width_mm, reader))),
+            (middle, bottom + 20, say(show_length(base.width_mm, reader))),
+        ),
+        deep=(middle - widest * per_mm / 2 - 16, y(section.depth_mm), bottom, depth),
+        words=f"{depth}, {holds}",
+    )
+
+
+class Standing(NamedTuple):
+    """One vessel in the row."""
+
+    key: str
+    wall: str
+    filled: str
+    middle: float
+    name: str
+    holds: str
+    own: bool
+
+
+class Row(NamedTuple):
+    """Vessels side by side on one ground."""
+
+    width: float
+    height: float
+    ground: float
+    standing: tuple[Standing, ...]
+
+
+ROW_HIGH: Final = 150.0
+NAME_HIGH: Final = 46.0
+GAP: Final = 26.0
+LEAST_WIDE: Final = 104.0
+"""Room for a name under it."""
+
+
+def row(vessels: list[Container | Mixer], own: frozenset[str], names: list[str], reader: Reader) -> Row:
+    """Stand vessels side by side, all to one scale."""
+    tallest = max((one.section.depth_mm for one in vessels), default=1.0)
+    per_mm = ROW_HIGH / tallest
+    ground, x, found = ROW_HIGH + 8, 4.0, []
+    for one, name in zip(vessels, names, strict=True):
+        wide = max(max(r.width_mm for r in one.section.rings) * per_mm, LEAST_WIDE)
+        middle = x + wide / 2
+        top = one.section.depth_mm
+        found.append(
+            Standing(
+                key=one.key,
+                wall=_wall(one.section, per_mm, middle, ground),
+                filled=_points(one.section, 0.0, top, per_mm, middle, ground),
+                middle=middle,
+                name=name,
+                holds=say(show_litres(brim_l(one.section), reader)),
+                own=one.key in own,
+            )
+        )
+        x += wide + GAP
+    return Row(max(x - GAP + 4, 1.0), ground + NAME_HIGH, ground, tuple(found))

@@ -1,0 +1,1 @@
+"""What the crew owns: its vessels."""

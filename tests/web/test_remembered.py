@@ -21,6 +21,9 @@ def job(client: TestClient, token: str) -> str:
     address = new_job(client, token)
     client.post("/book/concrete-1-2-4/copy", data={"token": token})
     client.post("/book/own/sands", data={"token": token, "name": "Pit"})
+    made = client.post("/yard", data={"token": token, "name": "Tin"}, follow_redirects=False).headers["location"]
+    tin = {"sheet": {"name": "Tin", "depth_mm": "180", "top_mm": "160"}}
+    client.put(f"/yard/{made.rsplit('/', 1)[1]}/entry", json=tin, headers={"x-keeve-token": token})
     client.post("/book/own/admixtures", data={"token": token, "name": "Can", "least": "200", "most": "400"})
     keep(client, token, address)
     client.post(f"{address}/begin", data={"token": token})
@@ -30,12 +33,14 @@ def job(client: TestClient, token: str) -> str:
 def pages_of(client: TestClient, job: str) -> list[str]:
     own = re.search(r'href="(/book/own-[^"/]+)"', client.get("/book").text)
     sand = re.search(r'href="(/book/own/sands/[^"/]+)"', client.get("/book/own/sands").text)
+    vessel = re.search(r'href="(/yard/[^"/]+)"', client.get("/yard").text)
+    assert vessel is not None
     assert own is not None
     assert sand is not None
     stations = [f"{job}/{one}" for one in ("measure", "mix", "loads", "mixer", "look-back")]
     return [
         "/", "/?find=wall", *stations, "/book", "/book?away=own-none", own[1], f"{own[1]}/change", "/book/stucco-base",
-        "/book/own/sands", sand[1], "/book/own/admixtures", "/programs",
+        "/book/own/sands", sand[1], "/yard", vessel[1], "/book/own/admixtures", "/programs",
     ]  # fmt: skip
 
 

@@ -48,10 +48,15 @@ def test_a_vessel_of_ones_own_is_drawn_kept_and_chosen_for_a_job(client: TestCli
     assert [measure["key"] for measure in ticket["measures"]] == [tin]
     mixed = client.post("/api/plan", json={"shapes": [slab()], "mix": "bedding-mortar-1-3", "mixer": tub}).json()
     assert mixed["mixer"]["name"] == "Half barrel"
-    # Nothing is taken unasked: a job that names none is mixed as before.
-    assert (
-        client.post("/api/plan", json={"shapes": [slab()], "mix": "bedding-mortar-1-3"}).json()["mixer"]["key"] != tub
-    )
+    # Nothing is taken unasked: a job that names none is mixed as before, on its page as by the API.
+    plain = {"shapes": [slab()], "mix": "bedding-mortar-1-3"}
+    assert client.post("/api/plan", json=plain).json()["mixer"]["key"] != tub
+    keep(client, token, job, shapes=[slab(depth_mm=77)], mix="bedding-mortar-1-3")
+    loads = client.get(f"{job}/loads", headers=PAGE).text
+    assert "Sand tin" not in loads.split("data-answer")[1].split("data-faults")[0]
+    for mix in ("bedding-mortar-1-3", "concrete-1-2-4", "casting-plaster-70"):
+        ticket = client.post("/api/plan", json=plain | {"mix": mix}).json()
+        assert tin not in {measure["key"] for measure in ticket["measures"]}
 
 
 def test_a_vessel_a_job_needs_is_not_put_away_and_one_nobody_needs_is(client: TestClient, token: str) -> None:

@@ -4,7 +4,7 @@ import tomllib
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
-from typing import Any, NamedTuple, get_args, get_origin
+from typing import Any, Final, NamedTuple, get_args, get_origin
 
 from keeve.catalogue.texts import with_quantities
 from keeve.core.admixtures import Admixture
@@ -19,6 +19,8 @@ from keeve.core.standard import Standard
 from keeve.core.vessels import Container, Mixer
 
 Record = dict[str, Any]
+OWN: Final = "own-"
+"""Begins the key of everything that is a crew's own."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)  # told apart by which it is: it is looked at, never compared
@@ -50,6 +52,10 @@ class Catalogue:
     def gauges(self) -> tuple[Container, ...]:
         """Return the containers dry materials are measured with."""
         return tuple(c for c in self.containers.values() if c.mark_l is None)
+
+    def usual_gauges(self) -> tuple[Container, ...]:
+        """Return the measures taken where none is chosen: a vessel of one's own is chosen, never taken unasked."""
+        return tuple(c for c in self.gauges() if not c.key.startswith(OWN))
 
     def jugs(self) -> tuple[Container, ...]:
         """Return the containers water is measured with."""

@@ -236,7 +236,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         temperatures=sheet.temperatures,
         ratio_cap=sheet.ratio_cap,
         mixer=mixer,
-        gauges=catalogue.gauges()
+        gauges=catalogue.usual_gauges()
         if sheet.gauges is None
         else tuple(_container(g, catalogue, "gauges") for g in sheet.gauges),
         jug=_container(jug, catalogue, "jug"),

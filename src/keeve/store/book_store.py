@@ -12,7 +12,7 @@ from sqlalchemy import ARRAY, Text, any_, case, cast, func, literal, literal_col
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
-from keeve.catalogue import Catalogue
+from keeve.catalogue import OWN, Catalogue
 from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.mix import Mix
@@ -36,8 +36,6 @@ _READERS: Final[dict[str, Callable[[Any], Understood]]] = {
     "admixture": Admixture.model_validate,
     "vessel": _vessel,
 }
-OWN = "own-"
-"""Begins the key of everything that is a crew's own."""
 
 
 def _readable(read: Callable[[Any], T], given: Any) -> T | None:

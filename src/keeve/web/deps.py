@@ -9,9 +9,9 @@ from fastapi import Depends, HTTPException, Request, status
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import Session
 
-from keeve.catalogue import Catalogue, JobSheet, load_catalogue
+from keeve.catalogue import OWN, Catalogue, JobSheet, load_catalogue
 from keeve.core.said import mark
-from keeve.store.book_store import OWN, BookStore, Listed
+from keeve.store.book_store import BookStore, Listed
 from keeve.store.crew_store import CrewStore, Seen, crew_named
 from keeve.store.model_store import ModelStore
 from keeve.store.run_store import RunStore

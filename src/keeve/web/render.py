@@ -21,11 +21,11 @@ from jinja2.environment import TemplateModule
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
 
+from keeve.catalogue import OWN
 from keeve.core.proportions import Beside
 from keeve.core.said import WHOLE, Words, fill, many
 from keeve.core.units import YD3_M3
 from keeve.core.working import Working
-from keeve.store.book_store import OWN
 from keeve.web import drawing, drawing_mix, drawing_shapes, drawing_vessels
 from keeve.web.deps import NIGHT_COOKIE, get_reader
 from keeve.web.measure import forms

@@ -4,9 +4,8 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
-from keeve.catalogue import Catalogue, load_catalogue
+from keeve.catalogue import OWN, Catalogue, load_catalogue
 from keeve.core.mix import Mix
-from keeve.store.book_store import OWN
 from keeve.words.putting import put, translated
 from keeve.words.reader import Reader
 

@@ -6,12 +6,13 @@ from fastapi import APIRouter, Body, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
+from keeve.catalogue import OWN
 from keeve.catalogue.trying import pruned
 from keeve.core.errors import Code, Fault, LoadError, TradeError, faults_of
 from keeve.core.own_vessel import OwnVessel, VesselSheet, vessel_of
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.vessels import Container, Mixer
-from keeve.store.book_store import OWN, readable
+from keeve.store.book_store import readable
 from keeve.store.merging import settle
 from keeve.store.tables import BookRow
 from keeve.web.answers import GOES, PAGE, REFUSALS

@@ -46,7 +46,7 @@ LIMIT_MS = 60_000
 expect.set_options(timeout=LIMIT_MS)
 
 # A refused sheet is answered 422 on purpose, and a test may cut the network.
-EXPECTED = re.compile(r"status of (422|503)|net::ERR_(FAILED|INTERNET_DISCONNECTED)")
+EXPECTED = re.compile(r"status of (422|429|503)|net::ERR_(FAILED|INTERNET_DISCONNECTED)")
 
 
 class Watched:

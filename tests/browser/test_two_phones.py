@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
+from keeve.web import bounds
 from tests.browser.conftest import LIMIT_MS, PHONE, Opener
 from tests.fire import wait_for
 
@@ -52,6 +53,31 @@ def test_what_one_phone_taps_the_other_shows(open_page: Opener) -> None:
     one.get_by_role("button", name="Take back").click()
     expect(counted(other)).to_have_text("0.25 L")
     assert [e["kind"] for e in events(one)] == ["started", "step_done", "poured", "poured", "undone"]
+
+
+@pytest.mark.parametrize("alone", [False, True], ids=["shared", "of its own"])
+def test_a_stream_that_was_refused_is_asked_for_again(
+    open_page: Opener, monkeypatch: pytest.MonkeyPatch, alone: bool
+) -> None:
+    one = open_page("/", PHONE)
+    address = at_the_mixer(one)
+    other = open_page("/", PHONE)
+    if alone:
+        other.add_init_script("delete window.SharedWorker")
+    asked, stream = [], bounds.Visitors.streaming
+
+    def counting(self: bounds.Visitors, client: str) -> Any:
+        asked.append(client)
+        return stream(self, client)
+
+    monkeypatch.setattr(bounds.Visitors, "streaming", counting)
+    monkeypatch.setattr(bounds, "MOST_STREAMS", 0)
+    other.goto(address)
+    wait_for(lambda: asked)  # and was refused
+    one.get_by_role("button", name="+ 2 L").click()
+    expect(counted(one)).to_have_text("2.00 L")
+    monkeypatch.setattr(bounds, "MOST_STREAMS", 100)
+    expect(counted(other)).to_have_text("2.00 L")
 
 
 def test_the_rest_poured_by_two_phones_on_one_count_is_asked_about(open_page: Opener) -> None:

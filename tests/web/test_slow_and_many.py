@@ -150,6 +150,22 @@ def test_what_breaks_does_not_break_the_next_on_its_line(address: str, monkeypat
             assert (answer.status, answer.read()) == (200, b"well")
 
 
+def test_a_visitor_has_only_so_many_streams_open(
+    app: Any, address: str, visit: Visit, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(bounds, "MOST_STREAMS", 5)
+    host, port = address.removeprefix("http://").split(":")
+    asked = f"GET {visit.job}/stream HTTP/1.1\r\nHost: {host}:{port}\r\n\r\n".encode()
+    with ExitStack() as stack:
+        lines = [stack.enter_context(socket.create_connection((host, int(port)))) for _ in range(8)]
+        for line in lines:
+            line.sendall(asked)
+        wait_for(lambda: len(answered(lines)) == 8)
+        statuses = sorted(line.recv(12) for line in lines)
+        assert statuses == [b"HTTP/1.1 200"] * 5 + [b"HTTP/1.1 429"] * 3
+    wait_for(lambda: not app.state.visitors._streams)  # they left, and it is noticed
+
+
 def test_no_connection_is_held_while_a_model_comes_in(app: Any, address: str, visit: Visit) -> None:
     with ExitStack() as stack:
         lines = [stack.enter_context(slow_upload(address, visit)) for _ in range(bounds.MOST_UPLOADS)]

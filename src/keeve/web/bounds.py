@@ -3,8 +3,8 @@
 import asyncio
 import time
 from collections import Counter, defaultdict
-from collections.abc import AsyncIterator, Callable
-from contextlib import asynccontextmanager
+from collections.abc import AsyncIterator, Callable, Iterator
+from contextlib import asynccontextmanager, contextmanager
 from typing import Final
 
 from fastapi import HTTPException, Request, status
@@ -29,9 +29,12 @@ MOST_BODIES: Final = 40
 MOST_WORKED: Final = 10
 """Requests of one visitor that are worked out at once: a quarter of all that the server works out at once."""
 WAIT_S: Final = 10.0
+MOST_STREAMS: Final = 100
+"""Streams of one visitor's address that stand open: the phones of a large yard behind one line."""
 
 _TOO_BIG: Final = mark("That is more than can be taken in here.")
 _TOO_SLOW: Final = mark("What was sent stopped coming half way. Nothing was taken in: send it again.")
+_TOO_MANY_PAGES: Final = mark("Too many pages beside the mixer are open from here. Close some of them.")
 _TOO_MANY: Final = mark(
     "Several things you sent are still on their way or being worked out. Wait a moment and send this again."
 )
@@ -62,6 +65,7 @@ class Visitors:
 
     def __init__(self) -> None:
         self._coming: Counter[tuple[str, bool]] = Counter()
+        self._streams: Counter[str] = Counter()
         self._at_work: dict[str, asyncio.Semaphore] = {}
         self._wanting: defaultdict[str, int] = defaultdict(int)
 
@@ -87,6 +91,24 @@ class Visitors:
                     del self._coming[key]
 
         return is_there
+
+    @contextmanager
+    def streaming(self, client: str) -> Iterator[None]:
+        """Count a stream that stands open.
+
+        Raises
+        ------
+        HTTPException : 429, there are too many
+        """
+        if self._streams[client] >= MOST_STREAMS:
+            raise _busy(_TOO_MANY_PAGES)
+        self._streams[client] += 1
+        try:
+            yield
+        finally:
+            self._streams[client] -= 1
+            if not self._streams[client]:
+                del self._streams[client]
 
     @asynccontextmanager
     async def at_work(self, client: str) -> AsyncIterator[None]:

@@ -1,10 +1,11 @@
 """Station 4: takes tickets, shows the run, and takes its events in."""
 
+from collections.abc import AsyncIterator
 from datetime import UTC, datetime
 from typing import Annotated, Any, Final
 from uuid import UUID
 
-from fastapi import APIRouter, Body, Form, Header, Path, Query, Request, status
+from fastapi import APIRouter, Body, Depends, Form, Header, Path, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
 from fastapi.sse import EventSourceResponse
 from pydantic import AwareDatetime, Field
@@ -17,6 +18,7 @@ from keeve.store.crew_store import CrewStore
 from keeve.store.run_store import Log, Numbered
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, SHOWS_OR_GOES, file_of
+from keeve.web.bounds import Visitors, address_of
 from keeve.web.deps import AtDesk, Crew, Desk, Job, Looking, ReadBy, Runs, readable_sheet
 from keeve.web.faults import fault_rows
 from keeve.web.files import as_file
@@ -190,7 +192,15 @@ def read_events(job: Job, runs: Runs, after: Annotated[int, Query(ge=0, le=MOST_
     return {"events": _numbered(runs.since(job.id, after)), "n": job.event_n, "ticket_n": job.ticket_n}
 
 
-@router.get("/jobs/{job_id}/stream", name="stream", response_class=EventSourceResponse)
+async def _standing_open(request: Request) -> AsyncIterator[None]:
+    visitors: Visitors = request.app.state.visitors
+    with visitors.streaming(address_of(request)):
+        yield
+
+
+@router.get(
+    "/jobs/{job_id}/stream", name="stream", response_class=EventSourceResponse, dependencies=[Depends(_standing_open)]
+)
 async def stream(
     request: Request,
     crew: Crew,

@@ -16,8 +16,7 @@
         // Some browsers have the name and refuse the thing: then each tab listens for itself.
       }
     }
-    const source = new EventSource(address);
-    for (const kind of ["tap", "ticket", "beat"]) source.addEventListener(kind, (event) => heard(kind, JSON.parse(event.data)));
+    keeveSource(address, heard);
   };
   globalThis.keeveStream = { hear };
 })();

@@ -1,18 +1,15 @@
 "use strict";
-// One EventSource an address, for all tabs.
+// One stream an address, for all tabs.
+importScripts("run_source.js");
 
 const streams = new Map();
 
 const follow = (address, port) => {
   let stream = streams.get(address);
   if (!stream) {
-    stream = { source: new EventSource(address), ports: new Set() };
-    for (const kind of ["tap", "ticket", "beat"]) {
-      stream.source.addEventListener(kind, (event) => {
-        const told = { address, kind, data: JSON.parse(event.data) };
-        for (const one of stream.ports) one.postMessage(told);
-      });
-    }
+    const ports = new Set();
+    const tell = (kind, data) => { for (const one of ports) one.postMessage({ address, kind, data }); };
+    stream = { source: keeveSource(address, tell), ports };
     streams.set(address, stream);
   }
   stream.ports.add(port);

@@ -194,6 +194,12 @@ def test_a_head_is_answered_as_its_page_without_the_page(client: TestClient, tok
     assert client.head("/static/keeve.css").status_code == 200
 
 
+def test_no_page_is_kept_by_whoever_stands_between(client: TestClient) -> None:
+    for address in ("/", "/book", "/yard", "/nowhere"):
+        assert client.get(address, headers=PAGE).headers["cache-control"] == "private, no-cache"
+    assert "immutable" in client.get("/static/keeve.css?v=1").headers["cache-control"]
+
+
 def test_a_head_changes_nothing(client: TestClient, token: str) -> None:
     assert client.head("/jobs").status_code == 405
     assert client.head("/units").status_code == 405

@@ -25,6 +25,7 @@ _HEADERS: Final = {
     "referrer-policy": "same-origin",
     "cross-origin-opener-policy": "same-origin",
     "cross-origin-resource-policy": "same-origin",
+    "cache-control": "private, no-cache",
 }
 
 

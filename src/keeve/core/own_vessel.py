@@ -1,7 +1,7 @@
 """A vessel of one's own: by its inside measures, by what was poured into it, or by both."""
 
 import math
-from typing import Final, Literal, NamedTuple
+from typing import Final, Literal, NamedTuple, cast
 
 from pydantic import Field
 
@@ -17,12 +17,20 @@ TAPERS: Final = 1.25
 """A measure so much wider at its bottom than at its rim was written down upside down: own assumption."""
 MOST_L: Final[dict[str, float]] = {"measure": 100.0, "jug": 30.0}
 """Of what is carried by hand; mixers are as large as they are: own assumption."""
+# Usual shares, as `usual_mixed_l` takes them: common practice, no source.
 MIXED_OF_GROSS: Final = 0.62
 BUCKET_DEEP: Final = 2 / 3
 TRAY_FULL: Final = 0.5
 DRY_OF_GROSS: Final = 0.9
 LEAST_L: Final = 0.002
 """A cap of a bottle is a measure too."""
+
+
+_ACROSS_MM: Final = 9000.0
+_MOST_MM: Final = {"depth_mm": 5000.0} | dict.fromkeys(
+    ("bottom_mm", "top_mm", "bottom_wide_mm", "top_wide_mm"), _ACROSS_MM
+)
+"""Of what is mixed in on a site: own assumption."""
 
 
 class VesselSheet(Frozen):
@@ -93,12 +101,22 @@ def vessel_of(sheet: VesselSheet, key: str) -> OwnVessel:
     >>> round(vessel_of(pail, "own-pail").brim_l, 6)
     23.0
     """
-    filled = sheet.holds_l or sheet.water_kg
+    _check_measures(sheet)
+    filled = _filled_l(sheet)
     section, by_measures = _section(sheet, filled)
     brim = brim_l(section)
     _check_size(sheet, brim)
     made = _container(sheet, key, section) if sheet.use in MOST_L else _mixer(sheet, key, section, brim)
     return OwnVessel(made, brim, by_measures, filled)
+
+
+def _filled_l(sheet: VesselSheet) -> float | None:
+    """Return what went in [L]: poured or weighed, and alike where it was both."""
+    poured, weighed = sheet.holds_l, sheet.water_kg
+    if poured and weighed and abs(poured - weighed) > CONTRADICTS * poured:
+        msg = mark("Its water was weighed as {value}, but {limit} were poured in.")
+        raise _refused(Code.DOES_NOT_FIT, msg, mark("Fill it once more."), "water_kg", weighed, poured)
+    return poured or weighed
 
 
 def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float | None]:
@@ -111,7 +129,12 @@ def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float
         if abs(filled_l - brim) > CONTRADICTS * filled_l:
             msg = mark("It was filled with {value}, but by its measures it holds {limit}.")
             raise _refused(
-                Code.DOES_NOT_FIT, msg, mark("Measure inside, or fill it once more."), "holds_l", filled_l, brim
+                Code.DOES_NOT_FIT,
+                msg,
+                mark("Measure inside, or fill it once more."),
+                "holds_l" if sheet.holds_l else "water_kg",
+                filled_l,
+                brim,
             )
         return _ringed(sheet, sheet.depth_mm, math.sqrt(filled_l / brim)), brim
     if filled_l is None:
@@ -130,6 +153,14 @@ def _refused(
     code: Code, msg: str, hint: str, field: str, value: float, limit: float | None, unit: str = "L"
 ) -> LoadError:
     return LoadError(Fault(code, measured(msg, value, limit, unit), hint, field, value, limit, unit))
+
+
+def _check_measures(sheet: VesselSheet) -> None:
+    for field, most in _MOST_MM.items():
+        value = getattr(sheet, field)
+        if value is not None and value > most:
+            msg = mark("No vessel measures {value}: {limit} is the most that can be drawn.")
+            raise _refused(Code.OUT_OF_RANGE, msg, mark("Check the unit."), field, value, most, "mm")
 
 
 def _ringed(sheet: VesselSheet, depth_mm: float, wider: float = 1.0) -> Section:
@@ -179,7 +210,6 @@ def _container(sheet: VesselSheet, key: str, section: Section) -> Container:
 
 
 _SOURCE: Final = mark("measured by its owner")
-_KINDS: Final[dict[str, MixerKind]] = {"drum": "drum", "pan": "pan", "bucket": "bucket", "tray": "tray"}
 
 
 def usual_mixed_l(use: Use, section: Section) -> float:
@@ -211,7 +241,7 @@ def _mixer(sheet: VesselSheet, key: str, section: Section, brim: float) -> Mixer
     return Mixer(
         key=key,
         name=sheet.name,
-        kind=_KINDS[sheet.use],
+        kind=cast("MixerKind", sheet.use),
         section=section,
         mixed_l=mixed,
         dry_share=DRY_OF_GROSS if sheet.use in ("drum", "pan") else 1.0,

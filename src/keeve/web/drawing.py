@@ -71,7 +71,9 @@ def hatch_of(role: Role | None) -> str:
     return HATCH.get(role, role) if role else "water"
 
 
-class _Scale:
+class SectionScale:
+    """Puts a vessel's section to scale into a drawing."""
+
     def __init__(self, section: Section) -> None:
         self.section = section
         widest = max(r.width_mm for r in section.rings)
@@ -80,9 +82,11 @@ class _Scale:
         self.bottom = TOP + section.depth_mm * self.per_mm
 
     def y(self, height_mm: float) -> float:
+        """Where a height is drawn."""
         return self.bottom - height_mm * self.per_mm
 
     def half(self, height_mm: float) -> float:
+        """Half the drawn width at a height."""
         return self.section.width_mm(height_mm) * self.per_mm / 2
 
     def band(self, low_mm: float, high_mm: float) -> str:
@@ -93,6 +97,7 @@ class _Scale:
         return " ".join(f"{x:.1f},{y:.1f}" for x, y in right + left)
 
     def wall(self) -> str:
+        """Points of the walls and the bottom, from rim to rim."""
         rings = self.section.rings
         left = [(self.middle - r.width_mm * self.per_mm / 2, self.y(r.height_mm)) for r in reversed(rings)]
         right = [(self.middle + r.width_mm * self.per_mm / 2, self.y(r.height_mm)) for r in rings]
@@ -126,7 +131,7 @@ _Laid = tuple[str, str, str, str, float, float, int]
 
 
 def _laid(
-    card: TicketCard, ticket: Ticket, scale: "_Scale", gross_l: float, reader: Reader
+    card: TicketCard, ticket: Ticket, scale: "SectionScale", gross_l: float, reader: Reader
 ) -> tuple[float, list[_Laid]]:
     """Lay what goes in on top of each other, up to the brim; returns how much that is [L], and the layers."""
     mixer = ticket.mixer
@@ -148,7 +153,7 @@ def _laid(
 def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> DrawnTub:
     """Lay a load into its mixer, layer by layer in the order it goes in, each by the room it takes."""
     mixer = ticket.mixer
-    scale = _Scale(mixer.section)
+    scale = SectionScale(mixer.section)
     gross_l = brim_l(mixer.section)
     filled, rough = _laid(card, ticket, scale, gross_l, reader)
     label_x = LEFT + max(r.width_mm for r in mixer.section.rings) * scale.per_mm + 26
@@ -330,7 +335,7 @@ def gauges(card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[tuple[str,
 
 
 def _pail(hatch: str, container: Container, up_mm: float, tallest_mm: float) -> Gauge:
-    scale = _Scale(container.section)
+    scale = SectionScale(container.section)
     scale.per_mm = GAUGE_HIGH / tallest_mm
     widest = max(r.width_mm for r in container.section.rings) * scale.per_mm
     scale.middle, scale.bottom = widest / 2 + 2, GAUGE_HIGH + 3

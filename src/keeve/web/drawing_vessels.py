@@ -3,6 +3,7 @@
 from typing import Final, NamedTuple
 
 from keeve.core.vessels import Container, Mixer, Section, brim_l, volume_l
+from keeve.web.drawing import SectionScale
 from keeve.words.reader import Reader
 from keeve.words.showing import say, show_length, show_litres
 
@@ -37,18 +38,10 @@ class DrawnVessel(NamedTuple):
     words: str
 
 
-def _points(section: Section, low_mm: float, high_mm: float, per_mm: float, middle: float, bottom: float) -> str:
-    heights = [low_mm, *(r.height_mm for r in section.rings if low_mm < r.height_mm < high_mm), high_mm]
-    right = [(middle + section.width_mm(h) * per_mm / 2, bottom - h * per_mm) for h in heights]
-    left = [(middle - section.width_mm(h) * per_mm / 2, bottom - h * per_mm) for h in reversed(heights)]
-    return " ".join(f"{x:.1f},{y:.1f}" for x, y in right + left)
-
-
-def _wall(section: Section, per_mm: float, middle: float, bottom: float) -> str:
-    rings = section.rings
-    left = [(middle - r.width_mm * per_mm / 2, bottom - r.height_mm * per_mm) for r in reversed(rings)]
-    right = [(middle + r.width_mm * per_mm / 2, bottom - r.height_mm * per_mm) for r in rings]
-    return " ".join(f"{x:.1f},{y:.1f}" for x, y in left + right)
+def _scaled(section: Section, per_mm: float, middle: float, bottom: float) -> SectionScale:
+    scale = SectionScale(section)
+    scale.per_mm, scale.middle, scale.bottom = per_mm, middle, bottom
+    return scale
 
 
 def vessel(one: Container | Mixer, reader: Reader) -> DrawnVessel:
@@ -57,13 +50,13 @@ def vessel(one: Container | Mixer, reader: Reader) -> DrawnVessel:
     widest = max(r.width_mm for r in section.rings)
     per_mm = min((WIDE - 2 * LEFT) / widest, (HIGH - 2 * TOP) / section.depth_mm)
     middle, bottom = WIDE / 2, TOP + section.depth_mm * per_mm
-
-    def y(height_mm: float) -> float:
-        return bottom - height_mm * per_mm
+    scale = _scaled(section, per_mm, middle, bottom)
 
     def level(height_mm: float) -> Level:
-        half = section.width_mm(height_mm) * per_mm / 2
-        return Level(y(height_mm), middle - half, middle + half, say(show_litres(volume_l(section, height_mm), reader)))
+        half = scale.half(height_mm)
+        return Level(
+            scale.y(height_mm), middle - half, middle + half, say(show_litres(volume_l(section, height_mm), reader))
+        )
 
     rim, base = section.rings[-1], section.rings[0]
     depth = say(show_length(section.depth_mm, reader))
@@ -71,14 +64,14 @@ def vessel(one: Container | Mixer, reader: Reader) -> DrawnVessel:
     return DrawnVessel(
         width=WIDE,
         height=bottom + TOP,
-        wall=_wall(section, per_mm, middle, bottom),
-        filled=_points(section, 0.0, section.depth_mm, per_mm, middle, bottom),
+        wall=scale.wall(),
+        filled=scale.band(0.0, section.depth_mm),
         levels=tuple(level(section.depth_mm * share) for share in (1 / 3, 2 / 3, 1.0)),
         across=(
-            (middle, y(rim.height_mm) - 10, say(show_length(rim.width_mm, reader))),
+            (middle, scale.y(rim.height_mm) - 10, say(show_length(rim.width_mm, reader))),
             (middle, bottom + 20, say(show_length(base.width_mm, reader))),
         ),
-        deep=(middle - widest * per_mm / 2 - 16, y(section.depth_mm), bottom, depth),
+        deep=(middle - widest * per_mm / 2 - 16, scale.y(section.depth_mm), bottom, depth),
         words=f"{depth}, {holds}",
     )
 
@@ -119,12 +112,12 @@ def row(vessels: list[Container | Mixer], own: frozenset[str], names: list[str],
     for one, name in zip(vessels, names, strict=True):
         wide = max(max(r.width_mm for r in one.section.rings) * per_mm, LEAST_WIDE)
         middle = x + wide / 2
-        top = one.section.depth_mm
+        scale = _scaled(one.section, per_mm, middle, ground)
         found.append(
             Standing(
                 key=one.key,
-                wall=_wall(one.section, per_mm, middle, ground),
-                filled=_points(one.section, 0.0, top, per_mm, middle, ground),
+                wall=scale.wall(),
+                filled=scale.band(0.0, one.section.depth_mm),
                 middle=middle,
                 name=name,
                 holds=say(show_litres(brim_l(one.section), reader)),

@@ -29,12 +29,12 @@ from keeve.words.reader import Reader
 
 router = APIRouter(responses=REFUSALS)
 USES: Final[tuple[tuple[str, Words], ...]] = (
-    ("measure", mark("Measured with: pail, tin, box")),
-    ("jug", mark("Measured with: jug with marks")),
-    ("bucket", mark("Mixed in: bucket or tub, with a drill")),
-    ("tray", mark("Mixed in: tray, bowl or barrow, by hand")),
-    ("drum", mark("Mixed in: drum")),
-    ("pan", mark("Mixed in: pan or mortar mixer")),
+    ("measure", mark("Measure: pail, tin, box")),
+    ("jug", mark("Measure: jug with marks")),
+    ("bucket", mark("Mixer: bucket or tub")),
+    ("tray", mark("Mixer: tray or barrow")),
+    ("drum", mark("Mixer: drum")),
+    ("pan", mark("Mixer: pan")),
 )
 
 

@@ -10,7 +10,8 @@ import time
 from collections.abc import Callable
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
-from keeve.core.plan import PlanRequest, plan
+from keeve.core.plan import plan
+from keeve.core.request import PlanRequest
 from keeve.core.ticket_past import open_ticket
 from keeve.core.ticketing import issue
 
@@ -99,4 +100,5 @@ def main() -> None:
     )
 
 
-main()
+if __name__ == "__main__":
+    main()

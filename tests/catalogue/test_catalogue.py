@@ -22,7 +22,7 @@ def test_the_tables_have_the_shape_they_had_when_they_were_checked() -> None:
     assert sum(m.held_water_percent for m in CATALOGUE.materials.values()) == pytest.approx(208.3)
     assert len(CATALOGUE.mixes) == 54
     assert len(CATALOGUE.admixtures) == 14
-    assert len(CATALOGUE.mixers) == 6
+    assert len(CATALOGUE.mixers) == 9
     assert len(CATALOGUE.gauges()) == 3
     assert len(CATALOGUE.jugs()) == 2
 

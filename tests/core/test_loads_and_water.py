@@ -4,9 +4,9 @@ from typing import Any
 
 import pytest
 
+from keeve.core.dividing import Bounds, recommend, splits
 from keeve.core.errors import Code, LoadError, MixError, TradeError
 from keeve.core.instruments import jug_steps_l
-from keeve.core.loads import recommend, splits
 from keeve.core.said import plain
 from keeve.core.vessels import best_fill, fill_with, people_count
 from keeve.core.water import sip_l
@@ -14,17 +14,17 @@ from tests.conftest import Planner, slab
 
 
 def test_whole_bags_leave_a_short_last_load() -> None:
-    (whole, *_) = splits(0.5, 0.1, 25.0, divide="whole")
+    (whole, *_) = splits(Bounds(0.5, 0.1, 25.0, divide="whole"))
     assert whole.bags_each == (2.0, 2.0, 2.0, 2.0, 2.0, 2.0, 1.0)  # 12.5 bags are needed, so 13 are opened
     assert whole.left_m3 == pytest.approx(0.02)
 
 
 def test_a_job_that_is_just_so_many_bags_opens_no_more() -> None:
-    assert splits(0.4, 0.1, 25.0, divide="whole")[0].bags_opened == 10
+    assert splits(Bounds(0.4, 0.1, 25.0, divide="whole"))[0].bags_opened == 10
 
 
 def test_equal_loads_are_as_few_as_the_mixer_permits() -> None:
-    by = {s.strategy: s for s in splits(0.25, 0.1, None, divide="any")}
+    by = {s.strategy: s for s in splits(Bounds(0.25, 0.1, None, divide="any"))}
     assert by["equal"].volumes_m3 == pytest.approx((0.25 / 3,) * 3)
     assert by["fewest"].volumes_m3 == pytest.approx((0.1, 0.1, 0.05))
 
@@ -43,7 +43,7 @@ def test_the_recommended_way_has_its_reason(
     order_m3: float, bags_m3: float, divisible: bool, weighed: bool, expected: str
 ) -> None:
     strategy, reason = recommend(
-        splits(order_m3, 0.1, bags_m3, divide="any" if divisible else "whole"), weighed=weighed
+        splits(Bounds(order_m3, 0.1, bags_m3, divide="any" if divisible else "whole")), weighed=weighed
     )
     assert strategy == expected
     assert reason.endswith(".")
@@ -51,16 +51,16 @@ def test_the_recommended_way_has_its_reason(
 
 def test_more_than_500_loads_are_no_job_for_a_mixer() -> None:
     with pytest.raises(LoadError, match="ready-mixed") as caught:
-        splits(1000, 0.1, None, divide="any")
+        splits(Bounds(1000, 0.1, None, divide="any"))
     assert caught.value.faults[0].limit == 500
 
 
-def test_a_mixer_smaller_than_one_premix_bag_is_refused(planned: Planner) -> None:
+def test_a_vessel_too_small_for_a_twelfth_of_a_bag_is_refused(planned: Planner) -> None:
     small = {
-        "key": "own", "name": "Pan, 8 L", "kind": "tray", "mixed_l": 8,
-        "section": {"rings": [{"height_mm": 0, "width_mm": 300}, {"height_mm": 150, "width_mm": 320}]},
+        "key": "own", "name": "Bowl, 0.5 L", "kind": "tray", "mixed_l": 0.5,
+        "section": {"rings": [{"height_mm": 0, "width_mm": 100}, {"height_mm": 90, "width_mm": 110}]},
     }  # fmt: skip
-    with pytest.raises(LoadError, match=r"One bag makes 12 L; a load here can be 8 L at most") as caught:
+    with pytest.raises(LoadError, match=r"One bag makes 12 L; a load here can be 0.5 L at most") as caught:
         planned(mix="concrete-bag-25kg", mixer=small)
     assert caught.value.faults[0].field == "mixer"
     assert caught.value.faults[0].code == Code.TOO_SMALL

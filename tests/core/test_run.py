@@ -4,7 +4,7 @@ import random
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
@@ -172,6 +172,7 @@ def test_any_interleaving_of_two_phones_folds_to_one_state(
 
 
 @settings(max_examples=150)
+@example(210, ["poured", "poured", "poured", "undone", "undone"], ["poured", "poured", "poured", "undone", "undone"])
 @given(st.integers(0, 10**6), st.lists(KINDS, max_size=12), st.lists(KINDS, max_size=12))
 def test_taking_anything_back_restores_the_state_before(seed: int, kinds_a: list[str], kinds_b: list[str]) -> None:
     events = random_events(seed, kinds_a, kinds_b)

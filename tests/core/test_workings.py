@@ -162,6 +162,10 @@ AGAIN: dict[str, Callable[[Values], float]] = {
     ),
     "to mix / largest load, rounded up": lambda v: math.ceil(v["to mix"] / v["largest load"] - 1e-6),
     "bags / bags in a full load, rounded up": lambda v: math.ceil(v["bags"] / v["bags in a full load"] - 1e-6),
+    "measures of binder / measures in a full load, rounded up": lambda v: math.ceil(
+        v["measures of binder"] / v["measures in a full load"] - 1e-6
+    ),
+    "pours + parts of those that are too big": lambda v: v["pours"] + v["parts of those that are too big"],
     "to mix × bags in the whole, rounded up": lambda v: math.ceil(v["to mix"] * v["bags in 1 m³"] - 1e-6),
     "1 / (target − brought by the make-up)": lambda v: (
         1 / (v["target free water per kg dry"] - v["brought per kg dry"])

@@ -20,8 +20,9 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
+from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.catalogue.trying import made_from, outlook, try_plan
+from keeve.core.plan import plan
 from keeve.core.said import plain
 from keeve.core.ticket import Ticket
 from keeve.demo.sheets import CORBEL, GATE_POSTS
@@ -443,6 +444,7 @@ def test_the_demo_is_loaded_once(database_url: str, session: Session) -> None:
     load_demo(database_url)
     load_demo(database_url)
     store = CrewStore(session, crew_named(session, CREW).id)
+    shelf = BookStore(session, store.crew_id).shelf(load_catalogue())
     lines = store.jobs()
     names = [line.name for line in lines]
     assert len(names) == len(set(names)) == 7
@@ -450,7 +452,7 @@ def test_the_demo_is_loaded_once(database_url: str, session: Session) -> None:
     for line in lines:  # each can be planned as it stands
         found = store.job(line.id)
         assert found is not None
-        plan_sheet(JobSheet.model_validate(store.sheet(found)))
+        plan(resolve(JobSheet.model_validate(store.sheet(found)), shelf))
 
 
 def test_the_demos_loads_follow_what_the_one_before_took(database_url: str, session: Session) -> None:

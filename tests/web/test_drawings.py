@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 
 from keeve.catalogue import load_catalogue
 from keeve.core.takeoff import Shape
-from keeve.web import drawing, drawing_shapes
+from keeve.web import drawing, drawing_gauges, drawing_shapes
 from keeve.words.reader import METRIC
 from tests.conftest import Ticketer
 
@@ -108,10 +108,11 @@ def test_a_shape_keeps_its_proportions(given: dict[str, Any], ratio: float) -> N
 
 def test_a_load_is_lined_up_as_it_would_stand(ticketed: Ticketer) -> None:
     ticket = ticketed(mix="stucco-base", mixer="drum-site", shapes=[{"kind": "known", "volume_l": 85}])
-    rows = drawing.gauges(ticket.cards[0], ticket, METRIC)
-    words = [text for text, _ in rows]
-    assert words[0] == "Portland cement: 1 bag"
-    assert [g.shape for g in rows[0][1]] == ["bag"]
+    rows = drawing_gauges.rows(ticket.cards[0], ticket, METRIC)
+    assert [row.name for row in rows] == ["Portland cement", "Hydrated lime", "Plaster sand", "Water to pour"]
+    assert rows[0].big == "1 bag"
+    assert [one.kind for one in rows[0].laid.pictures] == ["bag"]
     sand = ticket.cards[0].doses[2].fill
     assert sand is not None
-    assert len(rows[2][1]) == min(sand.fills, drawing.MOST_DRAWN)
+    assert len(rows[2].laid.pictures) == min(sand.fills, drawing_gauges.MOST_DRAWN)
+    assert rows[2].others == ()

@@ -193,7 +193,7 @@ def test_beginning_an_unfinished_sheet_is_refused_in_words(client: TestClient, t
     job = new_job(client, token)
     answer = client.post(f"{job}/begin", data={"token": token}, headers=PAGE)
     assert answer.status_code == 422
-    assert "add a shape" in answer.text
+    assert "Choose a mix" in answer.text
 
 
 def test_units_and_night_are_remembered(client: TestClient, token: str) -> None:

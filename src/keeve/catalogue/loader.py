@@ -8,15 +8,17 @@ from typing import Any, Final, NamedTuple, get_args, get_origin
 
 from keeve.catalogue.texts import with_quantities
 from keeve.core.admixtures import Admixture
+from keeve.core.dividing import LEAST_LOAD_SHARE
 from keeve.core.errors import Code, Fault, Frozen, TradeError
 from keeve.core.grading import Envelope
 from keeve.core.material import Material
 from keeve.core.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures, Way
 from keeve.core.procedure import Procedure
 from keeve.core.proportions import BASES
-from keeve.core.said import Said
+from keeve.core.said import Amount, Said, Words
+from keeve.core.scales import Scale
 from keeve.core.standard import Standard
-from keeve.core.vessels import Container, Mixer
+from keeve.core.vessels import Container, Mixer, brim_l
 
 Record = dict[str, Any]
 OWN: Final = "own-"
@@ -31,13 +33,17 @@ class Catalogue:
     mixes: dict[str, Mix]
     mixers: dict[str, Mixer]
     containers: dict[str, Container]
+    scales: dict[str, Scale]
     admixtures: dict[str, Admixture]
     envelopes: dict[str, Envelope]
     found_by: dict[str, tuple[str, ...]]
     """Words of the trade by which each mix is looked for, besides its name and use."""
 
     def with_own(
-        self, mixes: tuple[Mix, ...], admixtures: tuple[Admixture, ...], vessels: tuple[Container | Mixer, ...] = ()
+        self,
+        mixes: tuple[Mix, ...],
+        admixtures: tuple[Admixture, ...],
+        vessels: tuple[Container | Mixer | Scale, ...] = (),
     ) -> "Catalogue":
         """Return the catalogue with a crew's own mixes and admixtures before those that ship, and its vessels."""
         return replace(
@@ -47,6 +53,7 @@ class Catalogue:
             # After those that ship: a vessel of one's own is chosen, not taken unasked.
             mixers=self.mixers | {v.key: v for v in vessels if isinstance(v, Mixer)},
             containers=self.containers | {v.key: v for v in vessels if isinstance(v, Container)},
+            scales=self.scales | {v.key: v for v in vessels if isinstance(v, Scale)},
         )
 
     def gauges(self) -> tuple[Container, ...]:
@@ -68,7 +75,43 @@ class Catalogue:
     def usual_mixer(self, mix: Mix) -> Mixer:
         """Return the mixer taken where none is named: the first that takes one pack which may not be divided."""
         suited = self.mixers_for(mix)
-        return next((m for m in suited if m.mixed_l >= mix.basis.pack_l()), suited[0])
+        return next((m for m in suited if m.mixed_l >= mix.basis.pack_l() and not m.only_small), suited[0])
+
+    def right_sized(self, mix: Mix, order_m3: float | None) -> tuple[Mixer, Words]:
+        """Return the mixer taken where none is named, and why where the order [m³] speaks against the usual one.
+
+        A load under a third of what a mixer takes is thrown about, or lost on its walls: then the smallest of its kind
+        that takes it at once is taken; of another kind only for a tenth of it. Common practice, no source.
+        """
+        usual = self.usual_mixer(mix)
+        order_l = (order_m3 or 0.0) * 1000
+        if order_m3 is None or order_l >= usual.mixed_l * LEAST_LOAD_SHARE:
+            return usual, ""
+        kinds = {usual.kind} | ({"bucket", "tray"} if order_l < usual.mixed_l * MUCH_TOO_BIG else set())
+        takes = {m.key: _takes_l(m, mix) for m in self.mixers_for(mix) if m.kind in kinds and m.mixed_l < usual.mixed_l}
+        best = min((key for key in takes if takes[key] >= order_l), key=lambda key: takes[key], default=None)
+        if best is None:
+            return usual, ""
+        return self.mixers[best], Said(
+            "{usual} is too big for {volume}: it would stick to its walls.",
+            usual=usual.name,
+            volume=Amount(order_l, "L"),
+        )
+
+
+MUCH_TOO_BIG: Final = 0.1
+
+
+def _takes_l(mixer: Mixer, mix: Mix) -> float:
+    """Fresh mix that goes into a vessel at once [L], the room for powder above its water reckoned with."""
+    share = mix.basis.water_share()
+    if share is None:
+        return mixer.mixed_l
+    try:
+        water = mix.basis.proportions().water.target / 1000
+    except TradeError:
+        return mixer.mixed_l
+    return min(mixer.mixed_l, brim_l(mixer.section) * share / water) if water > 0 else mixer.mixed_l
 
 
 def _read(name: str) -> Record:
@@ -275,4 +318,5 @@ def load_catalogue() -> Catalogue:
         found_by=_found_by(_read("finding")["word"], set(_keyed(_read("mixes")["mix"]))),
         mixers={k: Mixer.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["mixer"]).items()},
         containers={k: Container.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["container"]).items()},
+        scales={k: Scale.model_validate(_sourced(r)) for k, r in _keyed(vessels["scale"]).items()},
     )

@@ -5,17 +5,22 @@ from typing import Annotated, Any, Final, TypeVar
 from pydantic import BeforeValidator, ConfigDict, Discriminator, Field, Tag, ValidationError
 
 from keeve.catalogue.loader import Catalogue, load_catalogue
+from keeve.catalogue.starting import read_start
 from keeve.core.admixtures import Admixture, Wanted, read_dose
+from keeve.core.dividing import Strategy
 from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
-from keeve.core.loads import Strategy
 from keeve.core.mix import LATE_WATER, Mix
-from keeve.core.plan import Plan, PlanRequest, plan
+from keeve.core.plan import Plan, plan
 from keeve.core.proportions import changed_basis
 from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Ratio, Share, ShareOrNone, Volume, Waste
-from keeve.core.said import Names, Said, mark
+from keeve.core.request import PlanRequest
+from keeve.core.said import Names, Said, Words, mark
+from keeve.core.scales import Scale
 from keeve.core.schools import with_schools
+from keeve.core.takeoff.need import take_off
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.temperature import MaterialTemperatures
+from keeve.core.tools import Means
 from keeve.core.vessels import Container, Mixer
 
 _Found = TypeVar("_Found")
@@ -26,6 +31,7 @@ def _by_name(value: object) -> str:
 
 
 NamedMixer = Annotated[Annotated[str, Tag(":name")] | Annotated[Mixer, Tag(":own")], Discriminator(_by_name)]
+NamedScale = Annotated[Annotated[str, Tag(":name")] | Annotated[Scale, Tag(":own")], Discriminator(_by_name)]
 NamedContainer = Annotated[Annotated[str, Tag(":name")] | Annotated[Container, Tag(":own")], Discriminator(_by_name)]
 
 
@@ -85,7 +91,9 @@ class JobSheet(Frozen):
 
     job: str = Field("", max_length=120)
     place: str = Field("", max_length=120)
-    shapes: tuple[Shape, ...] = Field(min_length=1, max_length=200)
+    shapes: tuple[Shape, ...] = Field((), max_length=200)
+    start: Annotated[str, Field(max_length=200)] = ""
+    """What is at hand and wants using, in the place of shapes: 4 tins of sand, 1 bag, what the mixer takes."""
     waste_percent: Waste | None = None
     residue_l: Annotated[Volume, Field(le=2000)] | None = None
     """What stays in mixer and pump at the end."""
@@ -115,6 +123,14 @@ class JobSheet(Frozen):
     gauges: tuple[NamedContainer, ...] | None = Field(None, max_length=20)
     """Pails and buckets at hand; empty takes all of the catalogue's."""
     jug: NamedContainer | None = None
+    scales: tuple[NamedScale, ...] = Field((), max_length=6)
+    """Scales at hand, of the catalogue or one's own; empty weighs on whatever common scale is there."""
+    measured: dict[Annotated[str, Field(max_length=40)], Means] = Field({}, max_length=20)
+    """How each constituent is measured, by material key, and `water`: packs, marks, counts or scale."""
+    hose_l_min: Volume | None = None
+    """What the hose gives in a minute."""
+    bags_a_load: NoneOrMany | None = None
+    """Bags in each load, where somebody says so."""
     strategy: Strategy | None = None
     place_l_min: Volume | None = None
     admixtures: tuple[AdmixtureEntry, ...] = Field((), max_length=6)
@@ -134,6 +150,7 @@ _UNKNOWN: Final = {
     "admixture": mark("There is no admixture called “{key}”."),
     "heap": mark("There is no heap called “{key}”."),
     "container": mark("There is no container called “{key}”."),
+    "scale": mark("There is no scale called “{key}”."),
 }
 
 
@@ -218,12 +235,10 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
             raise _unknown("mix", stated, list(catalogue.mixes), "mix")
         stated = catalogue.mixes[stated]
     mix = changed_mix(stated, sheet.changes)
-    mixer = sheet.mixer or catalogue.usual_mixer(mix)
-    if isinstance(mixer, str):
-        if mixer not in catalogue.mixers:
-            raise _unknown("mixer", mixer, list(catalogue.mixers), "mixer")
-        mixer = catalogue.mixers[mixer]
+    mixer, why = _mixer(sheet, mix, catalogue)
     jug = sheet.jug or ("jug-2" if mixer.kind == "bucket" else "jug-5")
+    gauges = _gauges(sheet, catalogue)
+    start, bags = read_start(sheet.start, mix, mixer, gauges, catalogue) if sheet.start.strip() else (None, None)
     return PlanRequest(
         shapes=sheet.shapes,
         waste_percent=sheet.waste_percent,
@@ -236,10 +251,15 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         temperatures=sheet.temperatures,
         ratio_cap=sheet.ratio_cap,
         mixer=mixer,
-        gauges=catalogue.usual_gauges()
-        if sheet.gauges is None
-        else tuple(_container(g, catalogue, "gauges") for g in sheet.gauges),
+        mixer_why=why,
+        gauges=gauges,
         jug=_container(jug, catalogue, "jug"),
+        scales=tuple(_scale(one, catalogue) for one in sheet.scales),
+        measured=_measured(sheet, mix, catalogue),
+        hose_l_min=sheet.hose_l_min,
+        bags_a_load=sheet.bags_a_load or bags,
+        start=start,
+        start_said=sheet.start.strip(),
         strategy=sheet.strategy,
         place_l_min=sheet.place_l_min,
         admixtures=tuple(_wanted(i, entry, catalogue) for i, entry in enumerate(sheet.admixtures)),
@@ -250,6 +270,28 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
     )
 
 
+def _mixer(sheet: JobSheet, mix: Mix, catalogue: Catalogue) -> tuple[Mixer, Words]:
+    """Return the mixer that was chosen, or the usual one that is right for the size of the job, and why."""
+    mixer = sheet.mixer
+    if not mixer:
+        return catalogue.right_sized(mix, _rough_m3(sheet, mix))
+    if isinstance(mixer, str):
+        if mixer not in catalogue.mixers:
+            raise _unknown("mixer", mixer, list(catalogue.mixers), "mixer")
+        mixer = catalogue.mixers[mixer]
+    return mixer, ""
+
+
+def _rough_m3(sheet: JobSheet, mix: Mix) -> float | None:
+    """Return what is to be mixed [m³], as far as it is measured."""
+    if sheet.start:
+        return None
+    try:
+        return take_off(sheet.shapes, sheet.waste_percent, mix.waste_percent, sheet.residue_l or 0.0).order_m3
+    except TradeError:
+        return None
+
+
 def _heaps(given: dict[str, _Found], field: str, mix: Mix, catalogue: Catalogue) -> dict[str, _Found]:
     """Return what was found of the heaps of a mix; those of another stay on the sheet, for one may go back to it."""
     mine = [material.key for material in mix.materials()]
@@ -257,6 +299,12 @@ def _heaps(given: dict[str, _Found], field: str, mix: Mix, catalogue: Catalogue)
         if key not in mine and key not in catalogue.materials:
             raise _unknown("heap", key, mine, f"{field}.{key[:40]}")
     return {key: value for key, value in given.items() if key in mine}
+
+
+def _measured(sheet: JobSheet, mix: Mix, catalogue: Catalogue) -> dict[str, Means]:
+    water = {key: means for key, means in sheet.measured.items() if key == "water"}
+    heaps = {key: means for key, means in sheet.measured.items() if key != "water"}
+    return _heaps(heaps, "measured", mix, catalogue) | water
 
 
 def _wanted(index: int, entry: AdmixtureEntry, catalogue: Catalogue) -> Wanted:
@@ -275,6 +323,20 @@ def _container(given: str | Container, catalogue: Catalogue, field: str) -> Cont
     if given not in catalogue.containers:
         raise _unknown("container", given, list(catalogue.containers), field)
     return catalogue.containers[given]
+
+
+def _gauges(sheet: JobSheet, catalogue: Catalogue) -> tuple[Container, ...]:
+    if sheet.gauges is None:
+        return catalogue.usual_gauges()
+    return tuple(_container(one, catalogue, "gauges") for one in sheet.gauges)
+
+
+def _scale(given: str | Scale, catalogue: Catalogue) -> Scale:
+    if isinstance(given, Scale):
+        return given
+    if given not in catalogue.scales:
+        raise _unknown("scale", given, list(catalogue.scales), "scales")
+    return catalogue.scales[given]
 
 
 def plan_sheet(sheet: JobSheet) -> Plan:

@@ -14,7 +14,8 @@ from keeve.catalogue.sheet import JobSheet, resolve
 from keeve.core.errors import Fault, TradeError, faults_of
 from keeve.core.looks import SAND_LOOKS
 from keeve.core.mix import Mix
-from keeve.core.plan import Plan, PlanRequest, plan
+from keeve.core.plan import Plan, plan
+from keeve.core.request import PlanRequest
 from keeve.core.said import plain
 from keeve.core.ticket import Ticket
 from keeve.core.ticketing import issue
@@ -46,6 +47,11 @@ class Tried:
     def ticket(self) -> Ticket | None:
         """Return the ticket of the plan."""
         return issue(self.request, self.plan) if self.request and self.plan else None
+
+    @cached_property
+    def brief(self) -> Ticket | None:
+        """Return the ticket without the other ways of dividing, where nobody asks for them."""
+        return issue(self.request, self.plan, compared=False) if self.request and self.plan else None
 
 
 def pruned(document: Any) -> Any:

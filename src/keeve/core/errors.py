@@ -95,7 +95,6 @@ def faults_of(error: ValidationError | list[ErrorDetails]) -> tuple[Fault, ...]:
     return tuple(f for f in faults if not (f.field in blamed and f.field.endswith("shapes")))
 
 
-_NOTHING: Final = mark("There is nothing to fill yet: add a shape.")
 _PLAIN: Final = {
     "missing": (Code.MISSING, mark("This is still to be filled in.")),
     "extra_forbidden": (Code.UNKNOWN, mark("This is not something that belongs here.")),
@@ -128,6 +127,9 @@ _HINTS: Final[dict[str, Words]] = {
 """Said with a bound broken: densities are copied from labels in other units, or with the point elsewhere."""
 
 
+_NO_MIX: Final = mark("Choose a mix first: without one nobody can say what goes in.")
+
+
 def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
     # A tagged union puts the tag of the branch it tried into the path; people never typed it.
     path = [str(p) for p in detail["loc"] if p != "body"]
@@ -136,7 +138,7 @@ def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
         return tuple(fault.under(_dotted(path)) for fault in context["error"].faults)
     kind = detail["type"]
     code, sentence = _PLAIN.get(kind, (Code.UNREADABLE, mark("This cannot be read.")))
-    said: Words = _NOTHING if kind == "too_short" and path[-1:] == ["shapes"] else sentence
+    said: Words = _NO_MIX if kind == "missing" and path == ["mix"] else sentence
     hint: Words = ""
     if kind.startswith("greater_than"):
         code, said = Code.OUT_OF_RANGE, Said("This must be at least {bound}.", bound=_bound(context, path))

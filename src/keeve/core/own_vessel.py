@@ -1,27 +1,39 @@
 """A vessel of one's own: by its inside measures, by what was poured into it, or by both."""
 
 import math
-from typing import Final, Literal, NamedTuple, cast
+from itertools import pairwise
+from typing import Final, Literal, NamedTuple
 
 from pydantic import Field
 
 from keeve.core.errors import Code, Fault, Frozen, LoadError
-from keeve.core.quantities import Length, Mass, Volume
+from keeve.core.profile import filled_profile
+from keeve.core.quantities import Length, Mass, Plain, Volume
 from keeve.core.said import mark, measured
 from keeve.core.vessels import Container, Mixer, MixerKind, Ring, Section, brim_l, volume_l
 
-Use = Literal["measure", "jug", "drum", "pan", "bucket", "tray"]
+Use = Literal[
+    "measure", "jug", "scoop", "drum", "pan", "mortar", "bucket", "bowl", "tray", "barrow", "sheet", "two_buckets"
+]
+_KIND: Final[dict[str, MixerKind]] = {
+    "drum": "drum", "pan": "pan", "mortar": "pan", "bucket": "bucket", "bowl": "bucket", "tray": "tray",
+    "barrow": "tray", "sheet": "tray", "two_buckets": "tray",
+}  # fmt: skip
+"""How a load is mixed in it: on a sheet and between two buckets it is turned by hand, as in a tray."""
+Word = Literal["", "pail", "bucket", "tin", "box", "shovel", "trowel", "spoon", "cap", "jug"]
 CONTRADICTS: Final = 0.1
 """A fill and the measures that differ by more contradict each other. House ruling."""
 TAPERS: Final = 1.25
 """A measure so much wider at its bottom than at its rim was written down upside down: own assumption."""
-MOST_L: Final[dict[str, float]] = {"measure": 100.0, "jug": 30.0}
+MOST_L: Final[dict[str, float]] = {"measure": 100.0, "jug": 30.0, "scoop": 15.0}
 """Of what is carried by hand; mixers are as large as they are: own assumption."""
 # Usual shares, as `usual_mixed_l` takes them: common practice, no source.
 MIXED_OF_GROSS: Final = 0.62
 BUCKET_DEEP: Final = 2 / 3
 TRAY_FULL: Final = 0.5
 DRY_OF_GROSS: Final = 0.9
+SHEET_MM: Final = 150.0
+"""A heap on a sheet or a board is turned no deeper: common practice, no source."""
 LEAST_L: Final = 0.002
 """A cap of a bottle is a measure too."""
 
@@ -31,6 +43,19 @@ _MOST_MM: Final = {"depth_mm": 5000.0} | dict.fromkeys(
     ("bottom_mm", "top_mm", "bottom_wide_mm", "top_wide_mm"), _ACROSS_MM
 )
 """Of what is mixed in on a site: own assumption."""
+
+
+class FilledTo(Frozen):
+    """What a vessel held when it stood full to a height."""
+
+    height_mm: Length
+    holds_l: Volume | None = None
+    water_kg: Mass | None = None
+
+    @property
+    def litres(self) -> float | None:
+        """What was in [L]: a kilogram of water is a litre within 0.3 %. From memory."""
+        return self.holds_l or self.water_kg
 
 
 class VesselSheet(Frozen):
@@ -51,6 +76,18 @@ class VesselSheet(Frozen):
     """Poured in with a jug until it stood level with the rim."""
     water_kg: Mass | None = None
     """Or weighed full of water, less the empty vessel."""
+    fills: tuple[FilledTo, ...] = Field((), max_length=8)
+    """Filled to several heights, whatever its form: the topmost is its rim."""
+    scoops: Plain | None = Field(None, ge=1, le=200)
+    """So many of a shovel or a trowel …"""
+    into_l: Volume | None = None
+    """… filled a vessel that holds so much."""
+    heaped: bool = False
+    """Whether it is counted heaped, as it was when it was measured."""
+    word: Word = ""
+    """What it is called in a sentence; empty takes its name."""
+    tare_kg: Mass | None = None
+    """What it weighs empty."""
     mark_l: Volume | None = None
     """Smallest mark of a jug."""
     mixed_l: Volume | None = None
@@ -112,7 +149,7 @@ def vessel_of(sheet: VesselSheet, key: str) -> OwnVessel:
 
 def _filled_l(sheet: VesselSheet) -> float | None:
     """Return what went in [L]: poured or weighed, and alike where it was both."""
-    poured, weighed = sheet.holds_l, sheet.water_kg
+    poured, weighed = sheet.holds_l or _counted_l(sheet), sheet.water_kg
     if poured and weighed and abs(poured - weighed) > CONTRADICTS * poured:
         msg = mark("Its water was weighed as {value}, but {limit} were poured in.")
         raise _refused(Code.DOES_NOT_FIT, msg, mark("Fill it once more."), "water_kg", weighed, poured)
@@ -120,6 +157,8 @@ def _filled_l(sheet: VesselSheet) -> float | None:
 
 
 def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float | None]:
+    if sheet.fills:
+        return _by_fills(sheet), None
     across = sheet.top_mm or sheet.bottom_mm
     if across is not None and sheet.depth_mm is not None:
         by_measures = _ringed(sheet, sheet.depth_mm)
@@ -139,6 +178,8 @@ def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float
         return _ringed(sheet, sheet.depth_mm, math.sqrt(filled_l / brim)), brim
     if filled_l is None:
         hint = mark("Measure it inside – across and deep – or fill it by a jug.")
+        if sheet.use == "scoop":
+            hint = mark("Count how many of them fill a bucket you know.")
         missing = "depth_mm" if across is not None else "top_mm"
         raise LoadError(Fault(Code.MISSING, "Nobody can say yet what it holds.", hint, missing))
     if across is not None:
@@ -147,6 +188,31 @@ def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float
     depth = sheet.depth_mm or (filled_l * 1e6 * 4 / math.pi) ** (1 / 3)
     width = math.sqrt(filled_l * 1e6 / depth * 4 / math.pi)
     return Section(rings=(Ring(height_mm=0, width_mm=width), Ring(height_mm=depth, width_mm=width))), None
+
+
+def _by_fills(sheet: VesselSheet) -> Section:
+    """Form a vessel by what it held at several heights."""
+    steps: list[tuple[float, float]] = []
+    for i, one in enumerate(sheet.fills):
+        if one.litres is None:
+            hint = mark("Say what was poured in to that height, or what its water weighs.")
+            raise LoadError(Fault(Code.MISSING, "Nobody said what it held there.", hint, f"fills.{i}.holds_l"))
+        steps.append((one.height_mm, one.litres))
+    steps.sort()
+    for i, ((low_mm, low_l), (high_mm, high_l)) in enumerate(pairwise(steps)):
+        if high_mm <= low_mm or high_l <= low_l:
+            msg = mark("Filled higher it must hold more: {value} is not more than {limit}.")
+            raise _refused(
+                Code.DOES_NOT_FIT, msg, mark("Copy the two once more."), f"fills.{i + 1}.holds_l", high_l, low_l
+            )
+    return filled_profile(tuple(steps))
+
+
+def _counted_l(sheet: VesselSheet) -> float | None:
+    """Volume of one shovel by counting them into a vessel [L]."""
+    if sheet.scoops is None or sheet.into_l is None:
+        return None
+    return sheet.into_l / sheet.scoops
 
 
 def _refused(
@@ -190,7 +256,7 @@ def _check_size(sheet: VesselSheet, brim: float) -> None:
     if most is not None and brim > most:
         msg = mark("That holds {value}: nobody lifts it. What is filled by hand holds {limit} at most.")
         hint = "Check its measures, or enter it as what is mixed in."
-        raise _refused(Code.OUT_OF_RANGE, msg, hint, "depth_mm", brim, most)
+        raise _refused(Code.OUT_OF_RANGE, msg, hint, "scoops" if sheet.scoops else "depth_mm", brim, most)
     if brim < LEAST_L:
         msg = mark("That holds only {value}.")
         raise _refused(Code.OUT_OF_RANGE, msg, mark("Check the unit of its measures."), "depth_mm", brim, None)
@@ -206,7 +272,17 @@ def _container(sheet: VesselSheet, key: str, section: Section) -> Container:
         msg = mark("Marks every {value} are too coarse for a jug that holds {limit}.")
         hint = "Say how far apart its smallest marks are."
         raise _refused(Code.OUT_OF_RANGE, msg, hint, "mark_l", marks, brim)
-    return Container(key=key, name=sheet.name, short=sheet.name, section=section, mark_l=marks, source=_SOURCE)
+    return Container(
+        key=key,
+        name=sheet.name,
+        short=sheet.word or sheet.name,
+        section=section,
+        mark_l=marks,
+        tare_kg=sheet.tare_kg,
+        scoop=sheet.use == "scoop",
+        heaped=sheet.use == "scoop" and sheet.heaped,
+        source=_SOURCE,
+    )
 
 
 _SOURCE: Final = mark("measured by its owner")
@@ -228,9 +304,9 @@ def usual_mixed_l(use: Use, section: Section) -> float:
     ----------
     Common practice, no source.
     """
-    if use == "bucket":
+    if use in ("bucket", "bowl"):
         return volume_l(section, section.depth_mm * BUCKET_DEEP)
-    return brim_l(section) * (TRAY_FULL if use == "tray" else MIXED_OF_GROSS)
+    return brim_l(section) * (TRAY_FULL if _KIND[use] == "tray" else MIXED_OF_GROSS)
 
 
 def _mixer(sheet: VesselSheet, key: str, section: Section, brim: float) -> Mixer:
@@ -241,10 +317,10 @@ def _mixer(sheet: VesselSheet, key: str, section: Section, brim: float) -> Mixer
     return Mixer(
         key=key,
         name=sheet.name,
-        kind=cast("MixerKind", sheet.use),
+        kind=_KIND[sheet.use],
         section=section,
         mixed_l=mixed,
-        dry_share=DRY_OF_GROSS if sheet.use in ("drum", "pan") else 1.0,
+        dry_share=DRY_OF_GROSS if sheet.use in ("drum", "pan", "mortar") else 1.0,
         max_kg=sheet.most_kg,
         source=_SOURCE,
     )

@@ -2,13 +2,14 @@
 
 from typing import Literal
 
-from keeve.core.card import WEIGHED, gauge_kg_m3
+from keeve.core.card import gauge_kg_m3
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Role
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps
 from keeve.core.proportions import Constituent, Proportions, WaterWindow
 from keeve.core.said import Words
+from keeve.core.tools import WEIGHED
 from keeve.core.vessels import Container, brim_l
 
 

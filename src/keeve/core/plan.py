@@ -1,95 +1,34 @@
 """The one door: what must be filled, with which mix and which mixer, becomes a plan to mix from."""
 
 import math
-from typing import Final
-
-from pydantic import Field
+from typing import Any, Final
 
 from keeve import __version__
-from keeve.core import quantities
 from keeve.core.acting import act
-from keeve.core.admixtures import Wanted, refuse_chloride
-from keeve.core.card import Card, Dose, dose_card, loose_m3_per_m3
+from keeve.core.admixtures import refuse_chloride
+from keeve.core.card import Card, dose_card, gauge_kg_m3, loose_m3_per_m3, wet_share
+from keeve.core.dealing import NOTHING_M3, Dealer, Load, choose, count_of, divided_by
+from keeve.core.dividing import LEAST_LOAD_SHARE, Split, Strategy, Whole, bags_working, loads_working, splits
+from keeve.core.dose import Dose
 from keeve.core.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
 from keeve.core.heap_checks import heap_warnings, strange_measures, unknown_heaps
 from keeve.core.instruments import JUG_STEPS_L, US_JUG_STEPS_L, too_much_l
-from keeve.core.loads import (
-    LEAST_LOAD_SHARE,
-    Limit,
-    Split,
-    Strategy,
-    bags_working,
-    limits,
-    loads_working,
-    recommend,
-    splits,
-)
+from keeve.core.loads import Limit, limits
 from keeve.core.mix import Mix
-from keeve.core.moisture import Heaps
 from keeve.core.plausible import outside
 from keeve.core.proportions import Proportions, WaterWindow, cap_water
-from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Share, Volume, Waste
 from keeve.core.ratios import JudgedRatio, judged
-from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.request import PlanRequest
+from keeve.core.said import Said, Words, mark
+from keeve.core.start import Reckoned, started
 from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
-from keeve.core.takeoff.need import Need, order_working, take_off
-from keeve.core.takeoff.shapes import Shape
-from keeve.core.temperature import MaterialTemperatures, ice_warning, of_card
-from keeve.core.vessels import Container, Mixer, brim_l
+from keeve.core.takeoff.need import Need, NeedItem, order_working, take_off
+from keeve.core.temperature import ice_warning, of_card
+from keeve.core.tools import Tools
 from keeve.core.working import Working
 
-_NOTHING_M3: Final = 1e-7
 WATER_CEMENT_WARNING: Final = 0.60
 """Above this nothing that must be strong or outlast frost: common practice, no source."""
-
-
-class PlanRequest(Frozen):
-    """Everything a plan depends on, whole: no key in it needs looking up."""
-
-    shapes: tuple[Shape, ...] = Field(min_length=1, max_length=200)
-    waste_percent: Waste | None = None
-    """The job's waste allowance; empty takes the usual one."""
-    residue_l: Volume | None = None
-    """What stays in mixer and pump at the end."""
-    mix: Mix
-    moisture_percent: dict[str, HeapMoisture] = {}
-    """Total moisture of each aggregate by material key."""
-    bulking_percent: dict[str, Bulking] = {}
-    """Bulking of a sand by a jar test, by material key; goes before the table."""
-    struck_kg: dict[str, Mass] = {}
-    """What the first of the gauges weighs of a material, struck; goes before every other word on its density."""
-    ice_percent: Share | None = None
-    """How much of the water to add goes in as ice, by mass."""
-    temperatures: MaterialTemperatures | None = None
-    """How warm the materials are."""
-    ratio_cap: quantities.Ratio | None = None
-    """Water to cementitious that may never be passed; empty sets no cap of its own."""
-    mixer: Mixer
-    gauges: tuple[Container, ...] = ()
-    jug: Container
-    strategy: Strategy | None = None
-    """How the order is divided; empty takes the recommended way."""
-    place_l_min: Volume | None = None
-    """How much mix is placed in a minute."""
-    admixtures: tuple[Wanted, ...] = Field((), max_length=6)
-    steel: bool = False
-    """Whether steel lies in the work."""
-    unusual_ok: bool = False
-    """Whether a mix outside the plausible envelope is meant."""
-    already_m3: float = Field(0.0, ge=0, le=1e6)
-    """Made already for the same order; loads are planned for the rest."""
-    at_hand_bags: NoneOrMany | None = None
-    """Bags at hand, for how far they go."""
-    at_hand_l: Volume | None = None
-    """Fresh mix at hand, for the same."""
-
-    @property
-    def heaps(self) -> Heaps:
-        """What is known of the heaps."""
-        brim = brim_l(self.gauges[0].section) / 1000 if self.gauges else 1.0
-        return Heaps(
-            self.moisture_percent, self.bulking_percent, {key: kg / brim for key, kg in self.struck_kg.items()}
-        )
 
 
 class Total(Frozen):
@@ -104,15 +43,6 @@ class Total(Frozen):
     """Bags used, where it comes in bags."""
 
 
-class Load(Frozen):
-    """One filling and emptying of the mixer."""
-
-    number: int
-    card: int
-    """Which card it is mixed from."""
-    volume_m3: float
-
-
 class Plan(Frozen):
     """What to put in, in what order, for how long, and what it must look like."""
 
@@ -122,7 +52,10 @@ class Plan(Frozen):
     ratios: tuple[JudgedRatio, ...]
     limits: tuple[Limit, ...]
     splits: tuple[Split, ...]
+    whole: Whole | None
+    """The measure of which whole ones make up a load, where there is one."""
     strategy: Strategy
+    recommended: Strategy
     reason: Words
     """Why this way of dividing the order."""
     left_m3: float
@@ -172,9 +105,32 @@ def plan(request: PlanRequest) -> Plan:
     ----------
     The methods named in the workings of the plan.
     """
-    faults: list[Fault] = []
+    need = _asked(request)
+    mix = request.mix
     try:
-        need = take_off(request.shapes, request.waste_percent, request.mix.waste_percent, request.residue_l or 0.0)
+        proportions = mix.basis.proportions()
+    except MixError as error:
+        # A figure of the mix stands among the changes that a job makes to it.
+        raise MixError(*(fault.under("changes") for fault in error.faults)) from error
+    proportions = act(mix, proportions, request.admixtures)
+    if request.ratio_cap is not None:
+        proportions = cap_water(proportions, request.ratio_cap)
+    # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
+    if not request.unusual_ok and mix.basis.judged:
+        strange = outside(mix.family, proportions)
+        if strange:
+            raise MixError(*strange)
+    refuse_chloride(request.admixtures, mix.family, steel=request.steel)
+    return _assemble(request, need, proportions)
+
+
+def _asked(request: PlanRequest) -> Need | None:
+    """Take off what is measured, and refuse what cannot be; None where the job begins with what is at hand."""
+    faults: list[Fault] = []
+    need = None
+    try:
+        if request.start is None:
+            need = take_off(request.shapes, request.waste_percent, request.mix.waste_percent, request.residue_l or 0.0)
     except TradeError as error:
         faults += error.faults
     mix, mixer = request.mix, request.mixer
@@ -197,35 +153,52 @@ def plan(request: PlanRequest) -> Plan:
         )
     if faults:
         raise TradeError(*faults)
-    try:
-        proportions = mix.basis.proportions()
-    except MixError as error:
-        # A figure of the mix stands among the changes that a job makes to it.
-        raise MixError(*(fault.under("changes") for fault in error.faults)) from error
-    proportions = act(mix, proportions, request.admixtures)
-    if request.ratio_cap is not None:
-        proportions = cap_water(proportions, request.ratio_cap)
-    # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
-    if not request.unusual_ok and mix.basis.judged:
-        strange = outside(mix.family, proportions)
-        if strange:
-            raise MixError(*strange)
-    refuse_chloride(request.admixtures, mix.family, steel=request.steel)
-    return _assemble(request, need, proportions)
+    return need
 
 
-def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Plan:
+def _need(request: PlanRequest, proportions: Proportions, bags_m3: float | None, largest_m3: float) -> Need:
+    """Turn what is at hand into what it fills."""
+    mix, start = request.mix, request.start
+    if start is None:
+        raise LoadError(
+            Fault(Code.MISSING, "There is nothing to fill yet.", "Add a shape, or say what is at hand.", "shapes")
+        )
+    heaps = request.heaps
+    water = dose_card(
+        proportions, 1.0, mix, mix.procedures[request.mixer.kind], heaps, Tools((), request.jug)
+    ).water  # fmt: skip
+    reckoned = Reckoned(
+        proportions,
+        bags_m3,
+        {c.material.key: wet_share(c, heaps) for c in proportions.constituents},
+        {c.material.key: gauge_kg_m3(c, heaps) for c in proportions.constituents},
+        water.pour.target,
+        largest_m3,
+    )
+    volume, working = started(start, reckoned, mix)
+    waste = request.waste_percent if request.waste_percent is not None else mix.waste_percent
+    net = volume / (1 + waste / 100)
+    item = NeedItem(
+        kind="start", note=request.start_said, count=1, each_m3=net, net_m3=net, waste_percent=waste, order_m3=volume,
+        working=working, shape=-1,
+    )  # fmt: skip
+    return Need(items=(item,), net_m3=net, order_m3=volume)
+
+
+def _assemble(request: PlanRequest, need: Need | None, proportions: Proportions) -> Plan:
     mix = request.mix
     bags_m3 = _bags_per_m3(mix, proportions)
     bound = _bounds(request, proportions, bags_m3)
     largest = min(bound, key=lambda limit: limit.volume_m3)
+    if need is None:
+        need = _need(request, proportions, bags_m3, largest.volume_m3)
     left_m3 = need.order_m3 - request.already_m3
-    if left_m3 <= _NOTHING_M3:
+    if left_m3 <= NOTHING_M3:
         raise LoadError(Fault(Code.TOO_SMALL, "Everything on the list is filled already.", "Add to the list."))
-    found = splits(left_m3, largest.volume_m3, bags_m3, divide=mix.basis.divide)
-    chosen, reason = _choose(request, found, largest, bags_m3)
-    cards, loads = _deal(request, proportions, chosen)
-    count_of = _count_of(loads, len(cards))
+    given = divided_by(request, proportions, need, left_m3, largest.volume_m3, bags_m3)
+    found = splits(given)
+    recommended, chosen, reason = choose(request, found, given, largest)
+    cards, loads = Dealer(request, proportions, given.whole).deal(chosen)
     ratios = judged(proportions)
     return Plan(
         core_version=__version__,
@@ -234,23 +207,22 @@ def _assemble(request: PlanRequest, need: Need, proportions: Proportions) -> Pla
         ratios=ratios,
         limits=bound,
         splits=found,
+        whole=given.whole,
         strategy=chosen.strategy,
+        recommended=recommended,
         reason=reason,
         left_m3=left_m3,
         made_m3=chosen.made_m3,
         cards=cards,
         loads=loads,
-        loads_working=loads_working(chosen, left_m3, largest.volume_m3, bags_m3),
+        loads_working=loads_working(chosen, given),
         bags_working=bags_working(chosen, left_m3, bags_m3),
-        totals=_totals(cards, count_of),
-        water_l=_water(cards, count_of),
-        minutes_mixing=sum(c.seconds * n for c, n in zip(cards, count_of, strict=True)) / 60,
-        more_water=_too_much(mix, proportions, cards[0], JUG_STEPS_L),
-        more_water_us=_too_much(mix, proportions, cards[0], US_JUG_STEPS_L),
+        **_over_all(cards, count_of(loads, len(cards))),
+        **_too_much(mix, proportions, cards[0]),
         batch_temperature=of_card(cards[0], request.temperatures) if request.temperatures else None,
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
-        warnings=(*mix.says, *_first_warnings(request), *_warnings(mix, proportions, ratios, chosen, cards)),
-        order_working=order_working(need),
+        warnings=(*_first_warnings(request), *_warnings(mix, proportions, ratios, chosen, cards)),
+        order_working=need.items[0].working if request.start else order_working(need),
     )
 
 
@@ -262,19 +234,19 @@ def _bounds(request: PlanRequest, proportions: Proportions, bags_m3: float | Non
     return limits(proportions, mixer, loose, life_min, request.place_l_min, water_share, packs)
 
 
-def _count_of(loads: tuple[Load, ...], cards: int) -> list[int]:
-    """Count the loads of each card."""
-    return [sum(1 for load in loads if load.card == i) for i in range(cards)]
-
-
 def _first_warnings(request: PlanRequest) -> list[Words]:
     ice = ice_warning(request.ice_percent or 0.0, request.temperatures)
-    return [*heap_warnings(request.mix, request.moisture_percent), *([ice] if ice else [])]
+    return [*request.mix.says, *heap_warnings(request.mix, request.moisture_percent), *([ice] if ice else [])]
 
 
-def _too_much(mix: Mix, proportions: Proportions, card: Card, steps_l: tuple[float, ...]) -> WaterCost | None:
-    step_l = too_much_l(card.water.free.target, steps_l)
-    return water_cost(proportions, card.volume_m3, step_l, air_entrained=mix.basis.entrains_air())
+def _too_much(mix: Mix, proportions: Proportions, card: Card) -> dict[str, WaterCost | None]:
+    """Say what a jug step too much does, in litres and in fluid ounces."""
+
+    def cost(steps_l: tuple[float, ...]) -> WaterCost | None:
+        step_l = too_much_l(card.water.free.target, steps_l)
+        return water_cost(proportions, card.volume_m3, step_l, air_entrained=mix.basis.entrains_air())
+
+    return {"more_water": cost(JUG_STEPS_L), "more_water_us": cost(US_JUG_STEPS_L)}
 
 
 def _water(cards: tuple[Card, ...], count_of: list[int]) -> WaterWindow:
@@ -282,6 +254,15 @@ def _water(cards: tuple[Card, ...], count_of: list[int]) -> WaterWindow:
     return WaterWindow(
         *(math.fsum(c.water.pour[i] * n for c, n in zip(cards, count_of, strict=True)) for i in range(3))
     )
+
+
+def _over_all(cards: tuple[Card, ...], counts: list[int]) -> dict[str, Any]:
+    """Add up what all loads take."""
+    return {
+        "totals": _totals(cards, counts),
+        "water_l": _water(cards, counts),
+        "minutes_mixing": sum(c.seconds * n for c, n in zip(cards, counts, strict=True)) / 60,
+    }
 
 
 def _dry_cast_kg(proportions: Proportions, card: Card) -> float | None:
@@ -296,65 +277,6 @@ def _bags_per_m3(mix: Mix, proportions: Proportions) -> float | None:
         return None
     key = mix.bagged().key
     return next(c.dry_kg_m3 for c in proportions.constituents if c.material.key == key) / bag_kg
-
-
-def _choose(request: PlanRequest, found: tuple[Split, ...], largest: Limit, bags_m3: float | None) -> tuple[Split, str]:
-    wanted = request.strategy
-    too_big = bags_m3 is not None and largest.volume_m3 * bags_m3 < 1
-    if not found or (wanted == "whole_bags" and too_big):
-        raise LoadError(
-            Fault(
-                Code.TOO_SMALL,
-                Said(
-                    "One bag makes {bag}; a load here can be {most} at most.",
-                    bag=Amount(1000 / bags_m3 if bags_m3 else 0.0, "L"),
-                    most=Amount(largest.volume_m3 * 1000, "L"),
-                ),
-                "Choose half bags or loads all alike, or a bigger mixer."
-                if found
-                else "Choose a bigger mixer or a smaller bag.",
-                "strategy" if found else "mixer",
-                1000 / bags_m3 if bags_m3 else None,
-                largest.volume_m3 * 1000,
-                "L",
-            )
-        )
-    if wanted is None:
-        wanted, reason = recommend(found, weighed=request.mix.basis.weighed)
-    else:
-        reason = mark("Your choice.")
-    chosen = next((s for s in found if s.strategy == wanted), None)
-    if chosen is None:
-        # Splits coincide on small jobs (one load is equal, fewest and short at once): take what is there.
-        chosen, reason = found[0], mark("The job comes out the same any other way.")
-    return chosen, reason
-
-
-def _deal(request: PlanRequest, proportions: Proportions, split: Split) -> tuple[tuple[Card, ...], tuple[Load, ...]]:
-    """Give each load its card; loads of one size share one."""
-    procedure = request.mix.procedures[request.mixer.kind]
-    sizes: dict[float, int] = {}
-    cards: list[Card] = []
-    loads: list[Load] = []
-    for number, volume in enumerate(split.volumes_m3, 1):
-        size = round(volume, 9)
-        if size not in sizes:
-            sizes[size] = len(cards)
-            cards.append(
-                dose_card(
-                    proportions,
-                    volume,
-                    request.mix,
-                    procedure,
-                    request.heaps,
-                    request.gauges,
-                    request.jug.mark_l or 0.1,
-                    request.admixtures,
-                    (request.ice_percent or 0.0) / 100,
-                )
-            )
-        loads.append(Load(number=number, card=sizes[size], volume_m3=volume))
-    return tuple(cards), tuple(loads)
 
 
 def _totals(cards: tuple[Card, ...], count_of: list[int]) -> tuple[Total, ...]:
@@ -384,6 +306,10 @@ def _warnings(
                 "More than 0.60 of water to cement: not for anything that must be strong or outlast frost. "
                 "Take a richer mix."
             )
+        )
+    if chosen.strategy == "part_bags":
+        said.append(
+            mark("Tip the whole bag out and turn it dry before it is parted: in the bag it settles into its sizes.")
         )
     if len(chosen.volumes_m3) > 1 and chosen.least_share < LEAST_LOAD_SHARE:
         said.append(mark("The last load is so small that it mixes badly: stay with it, or make the loads alike."))

@@ -99,9 +99,11 @@ class _Taken:
             self.turn(undoing, target, dead=True)
 
     def redo(self, undoing: Undone, before: Undone) -> None:
-        """Take back a taking back."""
+        """Take back a taking back; where another has turned the tap the same way meanwhile, that changes nothing."""
         turned = self.took.get(before.id)
-        if turned is not None and self.in_time(self.by_id[turned[0]]):
+        if turned is None or (turned[0] in self.dead) != turned[1]:
+            return
+        if self.in_time(self.by_id[turned[0]]):
             del self.took[before.id]
             self.turn(undoing, self.by_id[turned[0]], dead=not turned[1])
 

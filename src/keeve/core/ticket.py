@@ -11,7 +11,10 @@ from pydantic import Field
 from keeve.core.errors import Frozen
 from keeve.core.material import Role
 from keeve.core.procedure import StepKind
+from keeve.core.rounded import Rounded
 from keeve.core.said import Words
+from keeve.core.scales import Scale, Weighing
+from keeve.core.tools import Count, Means
 from keeve.core.vessels import Container, Mixer
 from keeve.core.working import Working
 
@@ -61,6 +64,14 @@ class TicketDose(Frozen):
     """Of cement by the pail: the bulk density it is counted at."""
     ratio_to: tuple[float, float] | None = None
     """Of cement by the pail: w/c with settled and with fluffy cement in it; none once a pail was weighed."""
+    means: Means | None = None
+    """How it is measured; tickets of before name none: packs, then the measure, then the scale."""
+    count: Count | None = None
+    """The same in whole or half measures, uncut by marks."""
+    weighing: Weighing | None = None
+    """The same on the crew's own scale."""
+    error_percent: float = 0.0
+    """What the chosen way does to the dose."""
 
 
 class TicketAdmixture(Frozen):
@@ -145,6 +156,8 @@ class TicketCard(Frozen):
     meets: int = Field(ge=0)
     """Step in which water and binder meet: the working life runs from there."""
     seconds: int = 0
+    rounded: Rounded | None = None
+    """The load as it is really measured; tickets of before do not know."""
 
     @property
     def dry_kg(self) -> float:
@@ -176,6 +189,19 @@ class Division(Frozen):
     loads: int
     bags: int
     left_l: float
+    # Tickets of before know these figures of none.
+    minutes: float | None = None
+    worst_percent: float | None = None
+    """Error of the dose furthest off, signed."""
+    worst: str = ""
+    good: bool = True
+    carries: int = 0
+    """Bags and pails lifted, over all loads."""
+    heaviest_kg: float = 0.0
+    left_bag: float = 0.0
+    """What stays in the last bag opened [bags]."""
+    left_fills: tuple[str, float] | None = None
+    """What on the list the rest would fill a share of, and the share."""
 
 
 class TicketTarget(Frozen):
@@ -264,6 +290,12 @@ class Ticket(Frozen):
     measures: tuple[Container, ...]
     """Containers the doses are measured with."""
     jug: Container
+    scales: tuple[Scale, ...] = ()
+    hose_l_min: float | None = None
+    """What the hose gives, where water is counted in seconds of it."""
+    water_means: Means | None = None
+    mixer_why: Words = ""
+    """Why this mixer, where nobody chose it."""
     net_m3: float
     order_m3: float
     left_m3: float
@@ -274,6 +306,8 @@ class Ticket(Frozen):
     bounds: tuple[Bound, ...]
     strategy: str
     reason: Words
+    recommended: str = ""
+    """Way of dividing that Keeve would go; empty on tickets of before."""
     divisions: tuple[Division, ...]
     count: int
     bags: int
@@ -314,3 +348,7 @@ class Ticket(Frozen):
     def measure(self, key: str) -> Container:
         """Return the container of a dose. Plain arithmetic."""
         return next(c for c in self.measures if c.key == key)
+
+    def scale(self, key: str) -> Scale:
+        """Return the scale of a weighing. Plain arithmetic."""
+        return next(one for one in self.scales if one.key == key)

@@ -5,17 +5,22 @@ import math
 from typing import Any, Final
 
 from keeve.core.admixtures import AdmixtureDose
-from keeve.core.card import ICE, Card, Dose
+from keeve.core.card import Card
 from keeve.core.cautions import at_steps, cautions_of
+from keeve.core.comparing import Compared, left_fills
+from keeve.core.dealing import Dealer
+from keeve.core.dividing import Split
+from keeve.core.dose import Dose
 from keeve.core.heap_checks import heap_warnings
-from keeve.core.loads import Split
 from keeve.core.looks import HeapLook
 from keeve.core.material import WET_HEAPS
 from keeve.core.mix import Mix
-from keeve.core.plan import Plan, PlanRequest, Total
+from keeve.core.plan import Plan, Total
 from keeve.core.proportions import WaterWindow
+from keeve.core.request import PlanRequest
 from keeve.core.rescue import dry_to_add_kg
 from keeve.core.said import Words
+from keeve.core.steps import ICE
 from keeve.core.strength import WaterCost
 from keeve.core.ticket import (
     Bound,
@@ -46,12 +51,13 @@ MOST_BROUGHT: Final = 0.9
 """Make-up that brings more than this share of the target water itself does not dry a load."""
 
 
-def issue(request: PlanRequest, plan: Plan) -> Ticket:
+def issue(request: PlanRequest, plan: Plan, *, compared: bool = True) -> Ticket:
     """Write the ticket of a plan.
 
     Parameters
     ----------
     request, plan : what was asked and what came of it
+    compared : whether the other ways of dividing are worked out too, load by load
 
     Returns
     -------
@@ -69,9 +75,7 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
     return Ticket(
         core_version=plan.core_version,
         **_names(request, plan),
-        mixer=request.mixer,
-        measures=tuple(c for c in request.gauges if c.key in _used(plan)),
-        jug=request.jug,
+        **_at_hand(request, plan),
         net_m3=plan.need.net_m3,
         order_m3=plan.need.order_m3,
         left_m3=plan.left_m3,
@@ -80,7 +84,8 @@ def issue(request: PlanRequest, plan: Plan) -> Ticket:
         bounds=tuple(Bound(name=limit.name, volume_m3=limit.volume_m3) for limit in plan.limits),
         strategy=plan.strategy,
         reason=plan.reason,
-        divisions=tuple(_division(split) for split in plan.splits),
+        recommended=plan.recommended,
+        divisions=_divisions(request, plan) if compared else (),
         count=len(plan.loads),
         bags=plan.split.bags_opened,
         cards=cards,
@@ -114,9 +119,42 @@ def _names(request: PlanRequest, plan: Plan) -> dict[str, Any]:
     }
 
 
-def _division(split: Split) -> Division:
-    left_l = round(split.left_m3 * 1000, 6)
-    return Division(strategy=split.strategy, loads=len(split.volumes_m3), bags=split.bags_opened, left_l=left_l)
+def _at_hand(request: PlanRequest, plan: Plan) -> dict[str, Any]:
+    """Say what it is mixed in and measured with."""
+    return {
+        "mixer": request.mixer,
+        "mixer_why": request.mixer_why,
+        "measures": tuple(c for c in request.gauges if c.key in _used(plan)),
+        "jug": request.jug,
+        "scales": request.scales,
+        "hose_l_min": request.hose_l_min,
+        "water_means": request.measured.get("water"),
+    }
+
+
+def _divisions(request: PlanRequest, plan: Plan) -> tuple[Division, ...]:
+    """List the ways of dividing that can be measured, with their figures."""
+    compared = Dealer(request, plan.proportions, plan.whole).all_compared(plan.splits)
+    judged = {one.strategy: one for one in compared}
+    return tuple(_division(split, judged[split.strategy], plan) for split in plan.splits if split.strategy in judged)
+
+
+def _division(split: Split, judged: Compared, plan: Plan) -> Division:
+    fills = left_fills(split.left_m3, plan.need.items)
+    return Division(
+        strategy=split.strategy,
+        loads=len(split.volumes_m3),
+        bags=split.bags_opened,
+        left_l=round(split.left_m3 * 1000, 6),
+        minutes=judged.minutes,
+        worst_percent=judged.worst_percent,
+        worst=judged.worst,
+        good=judged.good,
+        carries=judged.carries,
+        heaviest_kg=judged.heaviest_kg,
+        left_bag=judged.left_bag,
+        left_fills=(fills[0].note, fills[1]) if fills and fills[0].note else None,
+    )
 
 
 def _total(total: Total) -> TicketTotal:
@@ -130,7 +168,12 @@ def _total(total: Total) -> TicketTotal:
 
 
 def _used(plan: Plan) -> set[str]:
-    return {d.gauge.container_key for card in plan.cards for d in card.doses if d.gauge is not None}
+    doses = [d for card in plan.cards for d in card.doses]
+    return (
+        {d.gauge.container_key for d in doses if d.gauge is not None}
+        | {d.count.container for d in doses if d.count is not None}
+        | {d.weighing.vessel for d in doses if d.weighing is not None and d.weighing.vessel is not None}
+    )
 
 
 def _mix_as(request: PlanRequest, plan: Plan) -> str:
@@ -196,6 +239,10 @@ def _dose(dose: Dose, card: Card, weighed: frozenset[str]) -> TicketDose:
         pack_word=dose.pack_word,
         fill=_fill(dose.gauge) if dose.gauge else None,
         gauged_to_l=dose.gauged_to_l,
+        means=dose.means,
+        count=dose.count,
+        weighing=dose.weighing,
+        error_percent=(dose.measured_kg / dose.dry_kg - 1) * 100 if dose.dry_kg > 0 else 0.0,
         **_by_pail(dose, card, weighed),
     )
 
@@ -264,6 +311,7 @@ def _card(card: Card, mix: Mix, weighed: frozenset[str], minded: list[list[Words
         ),
         meets=card.meets,
         seconds=card.seconds,
+        rounded=card.rounded,
     )
 
 

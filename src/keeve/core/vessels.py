@@ -137,7 +137,8 @@ def fill_height_mm(section: Section, wanted_l: float) -> float:
 
     Notes
     -----
-    Newton's method inside a shrinking bracket: V rises with height and its slope is the area.
+    A round stretch by its cone; else Newton's method inside a shrinking bracket: V rises with height, its slope is
+    the area.
 
     References
     ----------
@@ -166,6 +167,8 @@ def fill_height_mm(section: Section, wanted_l: float) -> float:
 
 
 def _height_between(low: Ring, high: Ring, wanted_mm3: float, whole_mm3: float) -> float:
+    if low.depth_mm is None or high.depth_mm is None:
+        return _height_in_cone(low, high, wanted_mm3, whole_mm3)
     floor, ceiling = low.height_mm, high.height_mm
     height = floor + (ceiling - floor) * wanted_mm3 / whole_mm3
     for _ in range(60):
@@ -180,6 +183,21 @@ def _height_between(low: Ring, high: Ring, wanted_mm3: float, whole_mm3: float) 
     return height
 
 
+_STRAIGHT: Final = 1e-6
+"""Under this taper [mm of width to mm of height] a vessel is straight: the cube root would lose its digits."""
+
+
+def _height_in_cone(low: Ring, high: Ring, wanted_mm3: float, whole_mm3: float) -> float:
+    """Height in a round stretch: with radius r rising by k, V = π (r³ − r₀³) / 3k. Plain arithmetic."""
+    rise = high.height_mm - low.height_mm
+    k = (high.width_mm - low.width_mm) / 2 / rise
+    if abs(k) < _STRAIGHT:
+        return low.height_mm + rise * wanted_mm3 / whole_mm3
+    bottom = low.width_mm / 2
+    radius = math.cbrt(bottom**3 + 3 * k * wanted_mm3 / math.pi)
+    return low.height_mm + min(max((radius - bottom) / k, 0.0), rise)
+
+
 class Container(Frozen):
     """A pail, gauge box or jug used as a measure."""
 
@@ -190,6 +208,12 @@ class Container(Frozen):
     section: Section
     mark_l: float | None = Field(None, gt=0)
     """Smallest mark one can read on it, where it has marks."""
+    tare_kg: float | None = Field(None, ge=0, le=200)
+    """What it weighs empty."""
+    scoop: bool = False
+    """A shovel, a trowel, a spoon, a cap: counted, never filled to a mark."""
+    heaped: bool = False
+    """Whether it is counted heaped."""
     source: Words = ""
 
 
@@ -210,6 +234,8 @@ class Mixer(Frozen):
     dry_share: float = Field(1.0, gt=0, le=1)
     """How full it may stand with loose dry material, as a share of its gross volume."""
     max_kg: float | None = Field(None, gt=0)
+    only_small: bool = False
+    """A bowl: the right one for a handful, and never the usual one."""
     source: Words = ""
 
 

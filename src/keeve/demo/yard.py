@@ -9,9 +9,13 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import made_from, outlook, try_plan
+from keeve.core.own_scale import SCALES, ScaleSheet, scale_of
+from keeve.core.own_vessel import VesselSheet, vessel_of
 from keeve.core.run import Run
 from keeve.core.ticket import Ticket
+from keeve.demo.own_things import THINGS, with_own
 from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
+from keeve.store.book_store import BookStore
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine
 from keeve.store.run_store import RunStore
@@ -75,6 +79,19 @@ def _finish(runs: RunStore, job: JobRow, ticket: Ticket) -> None:
         phone.taps = []
 
 
+def _fill_yard(book: BookStore) -> dict[str, str]:
+    """Describe what the yard has of its own; returns the key of each thing by its name in the demo."""
+    keys = {}
+    for name, entry in THINGS.items():
+        made = (
+            scale_of(ScaleSheet.model_validate(entry), "own")
+            if entry["use"] in SCALES
+            else vessel_of(VesselSheet.model_validate(entry), "own").vessel
+        )
+        keys[name] = book.add("vessel", entry, made.model_dump(mode="json")).key
+    return keys
+
+
 def load_demo(url: str) -> None:
     """Put the jobs into a database that does not have them yet."""
     shelf = load_catalogue()
@@ -85,8 +102,11 @@ def load_demo(url: str) -> None:
             session.execute(select(Crew.id).where(Crew.id == store.crew_id).with_for_update())  # two starts at once
             if store.has_jobs():
                 return
+            keys = _fill_yard(BookStore(session, store.crew_id))
+            shelf = BookStore(session, store.crew_id).shelf(shelf)
             for sheet in TO_MEASURE:
-                store.new_job(sheet, outlook(sheet, shelf))
+                own = with_own(sheet, keys)
+                store.new_job(own, outlook(own, shelf))
             posts = store.new_job(GATE_POSTS, outlook(GATE_POSTS, shelf))
             runs = RunStore(session, store.crew_id)
             tried = try_plan(GATE_POSTS, shelf)
@@ -94,6 +114,7 @@ def load_demo(url: str) -> None:
                 raise RuntimeError("the demo's own job cannot be planned")
             kept = runs.keep(posts, tried.ticket, made_from(tried.request), runs.log(posts), made_at=_BEGIN)
             _finish(runs, posts, kept)
-            store.new_job(CORBEL, outlook(CORBEL, shelf))
+            corbel = with_own(CORBEL, keys)
+            store.new_job(corbel, outlook(corbel, shelf))
     finally:
         engine.dispose()

@@ -16,6 +16,7 @@ from keeve.core.errors import Code, Fault, TakeoffError, TradeError, faults_of
 from keeve.core.letters import cleaned, harmless, shown
 from keeve.core.said import Amount, Said, Words
 from keeve.core.takeoff import Shape
+from keeve.formats.tables import ACTIVE, csv_of, xlsx_of
 
 SHAPE: Final[TypeAdapter[Any]] = TypeAdapter(Shape)
 COMMON: Final = ("kind", "note", "group", "count", "waste_percent")
@@ -23,10 +24,7 @@ MOST_ROWS: Final = 200
 MOST_UNPACKED: Final = 60_000_000
 """Bytes a spreadsheet may hold once unpacked; a list of 200 rows holds a hundredth of it."""
 _SEPARATORS: Final = (";", "\t", "|", ",")
-_ACTIVE: Final = "=+-@＝＋－＠"
-_BEGINS: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)(?='*[{_ACTIVE}])")
-"""Where a spreadsheet may take what follows for a formula: at the beginning of a cell, whatever parts cells there."""
-_MARKED: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)'(?='*[{_ACTIVE}])")
+_MARKED: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)'(?='*[{ACTIVE}])")
 
 # Kinds a list can hold: those whose measures all fit into single cells.
 _NOT_IN_LISTS: Final = ("mould", "scan")
@@ -258,31 +256,11 @@ def _used(rows: list[ListRow]) -> list[str]:
 
 def write_csv(rows: list[ListRow]) -> str:
     """Write rows as CSV with a mark for spreadsheets; what could pass for a formula gets an apostrophe."""
-    out = io.StringIO()
-    writer = csv.writer(out, quoting=csv.QUOTE_ALL)
     names = _used(rows)
-    writer.writerow(names)
-    for row in rows:
-        writer.writerow([_safe(row.get(name, "")) for name in names])
-    return "\ufeff" + out.getvalue()
-
-
-def _safe(text: str) -> str:
-    return _BEGINS.sub(r"\1\2'", text)
+    return csv_of([names, *([row.get(name, "") for name in names] for row in rows)])
 
 
 def write_xlsx(rows: list[ListRow]) -> bytes:
     """Write rows as a workbook of text cells."""
-    book = openpyxl.Workbook()
-    sheet = book.active
-    assert sheet is not None  # noqa: S101 - a new workbook has one
     names = _used(rows)
-    sheet.append(names)
-    for number, row in enumerate(rows, 2):
-        for at, name in enumerate(names, 1):
-            cell = sheet.cell(number, at)
-            cell.value = row.get(name) or None
-            cell.data_type = "s" if row.get(name) else "n"
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
+    return xlsx_of([names, *([row.get(name, "") for name in names] for row in rows)])

@@ -17,17 +17,20 @@ from keeve.core.admixtures import Admixture
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.mix import Mix
 from keeve.core.said import Amount, Said
+from keeve.core.scales import Scale
 from keeve.core.vessels import Container, Mixer
 from keeve.store.tables import BookRow, Crew, JobRow
 
 T = TypeVar("T")
 Kind = Literal["mix", "admixture", "sand", "vessel"]
 MOST_ENTRIES = 500
-Understood = Mix | Admixture | Container | Mixer
+Understood = Mix | Admixture | Container | Mixer | Scale
 
 
-def _vessel(document: Any) -> Container | Mixer:
-    """Read a vessel: only what is mixed in is of a kind."""
+def _vessel(document: Any) -> Container | Mixer | Scale:
+    """Read what stands in the yard: only a scale has a step, and of the rest only what is mixed in is of a kind."""
+    if "step_kg" in document:
+        return Scale.model_validate(document)
     return Mixer.model_validate(document) if "kind" in document else Container.model_validate(document)
 
 
@@ -130,7 +133,7 @@ class BookStore:
         shelf = catalogue.with_own(
             tuple(mix for mix in understood if isinstance(mix, Mix)),
             tuple(label for label in understood if isinstance(label, Admixture)),
-            tuple(vessel for vessel in understood if isinstance(vessel, Container | Mixer)),
+            tuple(vessel for vessel in understood if isinstance(vessel, Container | Mixer | Scale)),
         )
         laid = _Laid(revision or 0, catalogue, shelf, tuple(one for one in listed if not one.readable))
         if revision is not None:
@@ -231,7 +234,10 @@ class BookStore:
         """Name the crew's jobs whose sheets name a vessel."""
         sheet = JobRow.sheet
         named = or_(
-            sheet["mixer"].astext == key, sheet["jug"].astext == key, sheet["gauges"].contains(cast([key], JSONB))
+            sheet["mixer"].astext == key,
+            sheet["jug"].astext == key,
+            sheet["gauges"].contains(cast([key], JSONB)),
+            sheet["scales"].contains(cast([key], JSONB)),
         )
         return list(self._session.scalars(select(JobRow.name).where(JobRow.crew_id == self.crew_id, named)))
 

@@ -78,8 +78,8 @@ GOES_OR_SHOWS: Final[dict[str, Any]] = GOES | {
 SHOWS_OR_GOES: Final[dict[str, Any]] = PAGE | {"responses": {303: {"description": "There is nothing to show."}}}
 
 
-def file_of(kind: str) -> dict[str, Any]:
-    """Describe an address that hands out a file of a media type."""
-    schema: dict[str, Any] = {} if kind == "application/json" else {"type": "string"}
-    told = {200: {"description": "The file.", "content": {kind: {"schema": schema}}}}
+def file_of(*kinds: str) -> dict[str, Any]:
+    """Describe an address that hands out a file of one of some media types."""
+    content = {kind: {"schema": {} if kind == "application/json" else {"type": "string"}} for kind in kinds}
+    told = {200: {"description": "The file.", "content": content}}
     return {"response_class": Response, "responses": told}

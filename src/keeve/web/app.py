@@ -35,6 +35,7 @@ from keeve.web.measure.routes import router as measure
 from keeve.web.mix.routes import router as mix
 from keeve.web.mixer.routes import router as mixer
 from keeve.web.mixer.stream import listening
+from keeve.web.paper.routes import router as paper
 from keeve.web.patterns.routes import router as patterns
 from keeve.web.programs.routes import router as programs
 from keeve.web.remembered import Pages
@@ -46,7 +47,7 @@ from keeve.web.yard.routes import router as yard
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
-_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, programs, patterns, api)
+_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, programs, paper, patterns, api)
 
 
 _health = APIRouter(tags=["health"], responses=REFUSALS)

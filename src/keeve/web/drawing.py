@@ -7,19 +7,19 @@ from keeve.core.material import Role
 from keeve.core.said import Words, mark
 from keeve.core.ticket import Ticket, TicketCard
 from keeve.core.units import GAL_L
-from keeve.core.vessels import Container, Section, brim_l, fill_height_mm
+from keeve.core.vessels import Section, brim_l, fill_height_mm
 from keeve.words import saying
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader, decimal_mark
 from keeve.words.showing import say, show_litres
 
-TUB_WIDE: Final = 250.0
-TUB_HIGH: Final = 250.0
+TUB_WIDE: Final = 300.0
+TUB_HIGH: Final = 340.0
 LEFT: Final = 12.0
 TOP: Final = 18.0
-LABEL_GAP: Final = 33.0
-LABEL_WIDE: Final = 136.0
-LETTER: Final = 7.4
+LABEL_GAP: Final = 42.0
+LABEL_WIDE: Final = 130.0
+LETTER: Final = 8.0
 """A letter of a label is no wider, on the average of a word."""
 STICK_HIGH: Final = 420.0
 
@@ -283,68 +283,3 @@ def dipstick(card: TicketCard, reader: Reader, high: float = STICK_HIGH) -> Dips
         highest_y=y(most),
         words="; ".join(f"{p.name} {p.amount}" for p in reversed(parts)),
     )
-
-
-@dataclass(frozen=True, slots=True)
-class Gauge:
-    """One pail, bag or jug of a load, as it would stand in a row."""
-
-    hatch: str
-    shape: str
-    outline: str
-    fill: str
-    width: float
-    height: float
-
-
-GAUGE_HIGH: Final = 58.0
-MOST_DRAWN: Final = 8
-
-
-def gauges(card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[tuple[str, list[Gauge]], ...]:
-    """Line up what one load takes: name of the constituent, then its pails, bags or jug."""
-    jug = ticket.jug
-    tallest = max(c.section.depth_mm for c in [*ticket.measures, jug])
-    rows: list[tuple[str, list[Gauge]]] = []
-    for dose in card.doses:
-        name = put(dose.name, reader)
-        counted = saying.bags(dose.packs, reader, dose.pack_word) if dose.packs is not None else ""
-        if counted:
-            whole = int((dose.packs or 0) + 1e-6)
-            part = (dose.packs or 0) - whole
-            bags = [_bag(hatch_of(dose.role), 1.0)] * min(whole, MOST_DRAWN) + (
-                [_bag(hatch_of(dose.role), part)] if part > 1e-6 else []
-            )
-            rows.append((f"{name}: {counted}", bags))
-        elif dose.fill is not None:
-            caption = saying.fills(dose.fill, saying.short_of(dose, ticket), reader)
-            one = _pail(hatch_of(dose.role), ticket.measure(dose.fill.container), dose.fill.mark_up_mm, tallest)
-            rows.append((f"{name}: {caption}", [one] * min(dose.fill.fills, MOST_DRAWN)))
-        else:
-            weighed = [_bag(hatch_of(dose.role), min(dose.packs or 1.0, 1.0))]
-            rows.append((t(reader, "{name}: {mass} on the scale", name=name, mass=saying.exact(dose, reader)), weighed))
-    pour = card.water.pour.target
-    jug_l = brim_l(jug.section)
-    times = int(pour / jug_l)
-    level = fill_height_mm(jug.section, pour - times * jug_l)
-    full = [_pail("water", jug, jug.section.depth_mm, tallest)] * min(times, MOST_DRAWN - 1)
-    rows.append(
-        (t(reader, "Water: {amount}", amount=saying.water(card, reader)), [*full, _pail("water", jug, level, tallest)])
-    )
-    return tuple(rows)
-
-
-def _pail(hatch: str, container: Container, up_mm: float, tallest_mm: float) -> Gauge:
-    scale = SectionScale(container.section)
-    scale.per_mm = GAUGE_HIGH / tallest_mm
-    widest = max(r.width_mm for r in container.section.rings) * scale.per_mm
-    scale.middle, scale.bottom = widest / 2 + 2, GAUGE_HIGH + 3
-    return Gauge(hatch, "pail", scale.wall(), scale.band(0.0, max(up_mm, 1.0)), widest + 4, GAUGE_HIGH + 6)
-
-
-def _bag(hatch: str, part: float) -> Gauge:
-    w, h = 40.0, GAUGE_HIGH
-    top = 3 + h * (1 - part)
-    outline = f"4,10 8,3 {w - 4},3 {w},10 {w},{h - 5} {w - 4},{h + 2} 8,{h + 2} 4,{h - 5}"
-    fill = outline if part >= 1 else f"4,{top:.1f} {w},{top:.1f} {w},{h - 5} {w - 4},{h + 2} 8,{h + 2} 4,{h - 5}"
-    return Gauge(hatch, "bag", outline, fill, w + 4, h + 6)

@@ -76,6 +76,19 @@ def vessel(one: Container | Mixer, reader: Reader) -> DrawnVessel:
     )
 
 
+def _scoop(one: Container, per_mm: float, middle: float, ground: float) -> tuple[str, str]:
+    """Draw a shovel or a trowel to scale: as wide as a heap of its volume, twice as wide as high."""
+    wide = max((brim_l(one.section) * 1e6 * 4) ** (1 / 3) * per_mm, 14.0)
+
+    def points(shape: tuple[tuple[float, float], ...]) -> str:
+        return " ".join(f"{middle + x * wide:.1f},{ground - y * wide:.1f}" for x, y in shape)
+
+    return (
+        points(((-0.5, 0.3), (-0.3, 0.02), (0.3, 0.02), (0.5, 0.3), (0.95, 0.75))),
+        points(((-0.46, 0.26), (-0.25, 0.5), (0.0, 0.57), (0.25, 0.5), (0.46, 0.26), (0.3, 0.03), (-0.3, 0.03))),
+    )
+
+
 class Standing(NamedTuple):
     """One vessel in the row."""
 
@@ -100,7 +113,7 @@ class Row(NamedTuple):
 ROW_HIGH: Final = 150.0
 NAME_HIGH: Final = 46.0
 GAP: Final = 26.0
-LEAST_WIDE: Final = 104.0
+LEAST_WIDE: Final = 148.0
 """Room for a name under it."""
 
 
@@ -113,11 +126,14 @@ def row(vessels: list[Container | Mixer], own: frozenset[str], names: list[str],
         wide = max(max(r.width_mm for r in one.section.rings) * per_mm, LEAST_WIDE)
         middle = x + wide / 2
         scale = _scaled(one.section, per_mm, middle, ground)
+        wall, filled = scale.wall(), scale.band(0.0, one.section.depth_mm)
+        if isinstance(one, Container) and one.scoop:
+            wall, filled = _scoop(one, per_mm, middle, ground)
         found.append(
             Standing(
                 key=one.key,
-                wall=scale.wall(),
-                filled=scale.band(0.0, one.section.depth_mm),
+                wall=wall,
+                filled=filled,
                 middle=middle,
                 name=name,
                 holds=say(show_litres(brim_l(one.section), reader)),

@@ -26,14 +26,14 @@ from keeve.core.proportions import Beside
 from keeve.core.said import WHOLE, Words, fill, many
 from keeve.core.units import YD3_M3
 from keeve.core.working import Working
-from keeve.web import drawing, drawing_mix, drawing_shapes, drawing_vessels
+from keeve.web import drawing, drawing_gauges, drawing_mix, drawing_shapes, drawing_vessels
 from keeve.web.deps import NIGHT_COOKIE, get_reader
 from keeve.web.measure import forms
 from keeve.web.security import cookie, page_token
 from keeve.web.shared.stations import STATIONS
 from keeve.web.shared.typed import typed
 from keeve.web.translated_pages import TranslatedPages
-from keeve.words import saying
+from keeve.words import measuring, saying
 from keeve.words.beside import number_beside, unit_beside, without_unit
 from keeve.words.catalogues import ENGLISH, script_messages
 from keeve.words.putting import put, t, translated
@@ -251,11 +251,13 @@ def environment_in(language: str) -> Environment:
         "many": _many,
         "url_for": _url_for,
         "saying": saying,
+        "measuring": measuring,
         "beside": _beside,
         "without_unit": without_unit,
         "STATIONS": STATIONS,
         "WHOLE": WHOLE,
         "drawing": drawing,
+        "drawing_gauges": drawing_gauges,
         "drawing_mix": drawing_mix,
         "drawing_shapes": drawing_shapes,
         "drawing_vessels": drawing_vessels,
@@ -311,6 +313,12 @@ class Page(HTMLResponse):
 def finished(request: Request, written: bytes, status: int = 200) -> Page:
     """Make a page as it is written the page of whoever asks."""
     return Page(written, page_token(request), status)
+
+
+def rendered(name: str, reader: Reader, **values: Any) -> str:
+    """Render what is no page of the browser: paper."""
+    common = {"reader": reader, "units": reader.system, "next_number": _numbering(name)}
+    return environment_in(reader.language).get_template(name).render(common | values)
 
 
 def page(request: Request, name: str, status: int = 200, **values: Any) -> Page:

@@ -3,11 +3,11 @@
 import math
 from typing import Final
 
-from keeve.core.card import ADMIXTURE, ICE, title
 from keeve.core.instruments import METRIC_JUG_L, SCALE, SYRINGE, US_JUG_L, jug_steps_l, pour_with, weigh_on
 from keeve.core.mix import Mix, Target
 from keeve.core.procedure import StepTemplate
-from keeve.core.said import ROUND, WHOLE, Amount, Said, Words, many
+from keeve.core.said import ROUND, WHOLE, Words
+from keeve.core.steps import ADMIXTURE, ICE, title
 from keeve.core.ticket import (
     FillMark,
     StepPart,
@@ -19,6 +19,7 @@ from keeve.core.ticket import (
     TicketTarget,
 )
 from keeve.core.vessels import close_enough, is_struck, people_count
+from keeve.words.measuring import counted_words, counts, on_scale, readings
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
 from keeve.words.showing import counted, measured, say, show, show_density, show_litres, show_mark, show_mass
@@ -28,44 +29,20 @@ _OFFERED_PERCENT: Final = 5.0
 """Struck fills that are further off are not offered at all: house choice."""
 
 
-_COUNTED: Final = {
-    "bag": many("{count} bag", "{count} bags", 1, count=""),
-    "pail": many("{count} pail", "{count} pails", 1, count=""),
-    "bucket": many("{count} bucket", "{count} buckets", 1, count=""),
-    "small bucket": many("{count} small bucket", "{count} small buckets", 1, count=""),
-    "tub": many("{count} tub", "{count} tubs", 1, count=""),
-    "vial": many("{count} vial", "{count} vials", 1, count=""),
-    "box": many("{count} box", "{count} boxes", 1, count=""),
-    "kit": many("{count} kit", "{count} kits", 1, count=""),
-}
-"""Packs and measures of the catalogue by their word: how one is said, and how many."""
-
-
-def _counted(count: str, value: float, word: str) -> Words:
-    """Say how many of a pack or a measure; a word of one's own is not bent to a plural."""
-    n = 1 if value <= 1 else 2
-    known = _COUNTED.get(word)
-    if known is not None:
-        return Said(known.msg, n=Amount(n, "whole"), count=count)
-    return (
-        Said("{count} {word}", count=count, word=word) if n == 1 else Said("{count} × {word}", count=count, word=word)
-    )
-
-
 def word_of(count: float, word: str, reader: Reader) -> str:
     """Say the word for so many packs [-], without the number. Common practice, no source."""
-    return put(_counted("", count, word), reader).strip()
+    return put(counted_words("", count, word), reader).strip()
 
 
 def forms_of(word: str, reader: Reader) -> tuple[str, str]:
     """Return how one and how many of a measure are said, the number still to be put in as {count}."""
-    one, other = (put(_counted("{count}", n, word), reader) for n in (1, 2))
+    one, other = (put(counted_words("{count}", n, word), reader) for n in (1, 2))
     return one, other
 
 
 def packs(count: float, word: str, reader: Reader) -> str:
     """Say any number of packs or measures [-], to two figures. Common practice, no source."""
-    return put(_counted(counted(count, reader), count, word), reader)
+    return put(counted_words(counted(count, reader), count, word), reader)
 
 
 def bags(packs: float, reader: Reader, word: str = "bag") -> str:
@@ -81,27 +58,37 @@ def bags(packs: float, reader: Reader, word: str = "bag") -> str:
     if abs(halves - round(halves)) > _WHOLE or round(halves) == 0:
         return ""
     said = people_count(round(halves) / 2)
-    return put(_counted(said.words, said.value, word), reader)
+    return put(counted_words(said.words, said.value, word), reader)
 
 
 def fills(fill: FillMark, short: str, reader: Reader, share: float = 1.0) -> str:
     """Say a dose, or a share [-] of it, in fills and their mark. Common practice, no source."""
     count = fill_count(fill, short, reader, share)
-    if is_struck(fill.mark_down_mm, fill.fills, fill.struck_exact):
+    if struck_fill(fill):
         return t(reader, "{count}, struck", count=count)
     down = say(show_mark(fill.mark_down_mm, reader))
     return t(reader, "{count}, {down} below rim", count=count, down=down)
+
+
+def struck_fill(fill: FillMark) -> bool:
+    """Whether a fill is struck, and no mark is needed. As `is_struck`."""
+    return is_struck(fill.mark_down_mm, fill.fills, fill.struck_exact)
+
+
+def pack_mass(given: TicketDose, reader: Reader) -> str:
+    """Say what one pack of a dose weighs. Common practice, no source."""
+    return show(given.pack_kg, f"{ROUND}kg", reader) if given.pack_kg else ""
 
 
 def fill_count(fill: FillMark, short: str, reader: Reader, share: float = 1.0) -> str:
     """Say the number of fills alone, of a share [-] of the dose. Common practice, no source."""
     count = fill.fills * share
     if abs(share - 1) < _WHOLE or abs(count - round(count)) < _WHOLE:
-        return put(_counted(str(round(count)), round(count), short), reader)
+        return put(counted_words(str(round(count)), round(count), short), reader)
     part = people_count(count).words
     if fill.fills == 1:
         return t(reader, "{part} of the {measure}", part=part, measure=short)
-    return t(reader, "{part} of {whole}", part=part, whole=_counted(str(fill.fills), fill.fills, short))
+    return t(reader, "{part} of {whole}", part=part, whole=counted_words(str(fill.fills), fill.fills, short))
 
 
 def short_of(given: TicketDose, ticket: Ticket) -> str:
@@ -111,9 +98,16 @@ def short_of(given: TicketDose, ticket: Ticket) -> str:
 
 def dose(given: TicketDose, ticket: Ticket, reader: Reader, share: float = 1.0) -> str:
     """Say a dose, or a share [-] of it, the way it is measured: bags, fills, the scale. Common practice, no source."""
-    if given.packs is not None and (said := bags(given.packs * share, reader, given.pack_word)):
-        return said
-    if given.fill is not None:
+    means = given.means
+    if means in (None, "packs") and given.packs is not None:
+        said = bags(given.packs * share, reader, given.pack_word)
+        if said:
+            return said
+    if means == "counts" and given.count is not None:
+        return counts(given.count, ticket, reader, share)
+    if means == "scale" and given.weighing is not None and abs(share - 1) < _WHOLE:
+        return readings(given.weighing, ticket, reader)
+    if means in (None, "marks", "packs") and given.fill is not None:
         return fills(given.fill, short_of(given, ticket), reader, share)
     return weighed(given.role, given.batch_kg * share, reader)
 
@@ -129,12 +123,28 @@ def weighed(role: str, mass_kg: float, reader: Reader) -> str:
     return t(reader, "{mass}: weigh ten times as much, mix it even and take a tenth", mass=mass)
 
 
+def other_ways(given: TicketDose, ticket: Ticket, reader: Reader) -> list[str]:
+    """List the other ways to measure a dose than the one that was chosen. Common practice, no source."""
+    if given.means is None:
+        return []
+    found: dict[str, str] = {}
+    if given.packs is not None and (said := bags(given.packs, reader, given.pack_word)):
+        found["packs"] = said
+    if given.fill is not None:
+        found["marks"] = fills(given.fill, short_of(given, ticket), reader)
+    if given.count is not None:
+        found["counts"] = counts(given.count, ticket, reader)
+    if given.weighing is not None:
+        found["scale"] = readings(given.weighing, ticket, reader)
+    return [words for means, words in found.items() if means != given.means]
+
+
 def by_pail(given: TicketDose, reader: Reader) -> str:
     """Say at what density cement by the pail is counted and what that may hide; empty for every other dose.
 
     Common practice, no source.
     """
-    if given.gauged_kg_m3 is None or (given.packs is not None and bags(given.packs, reader)):
+    if given.gauged_kg_m3 is None or given.means == "scale" or (given.packs is not None and bags(given.packs, reader)):
         return ""
     density = say(show_density(given.gauged_kg_m3, reader))
     if given.ratio_to is None:
@@ -159,6 +169,7 @@ def struck(given: TicketDose, ticket: Ticket, reader: Reader) -> tuple[str, bool
     fill = given.fill
     if (
         fill is None
+        or given.means not in (None, "marks")
         or is_struck(fill.mark_down_mm, fill.fills, fill.struck_exact)
         or (given.packs is not None and bags(given.packs, reader))
     ):
@@ -169,7 +180,7 @@ def struck(given: TicketDose, ticket: Ticket, reader: Reader) -> tuple[str, bool
     percent = (said.value / fill.struck_exact - 1) * 100
     if abs(percent) > _OFFERED_PERCENT:
         return "", True  # heard in passing it would be taken for the dose
-    count = _counted(said.words, said.value, short_of(given, ticket))
+    count = counted_words(said.words, said.value, short_of(given, ticket))
     off = f"{abs(percent):.0f}"
     if abs(percent) < 0.5:
         words = t(reader, "or {count} struck", count=count)
@@ -187,7 +198,7 @@ def spread(given: TicketDose, ticket: Ticket, reader: Reader) -> str:
     -------
     words with the least and the most in struck measures; empty where it is known
     """
-    if given.gauged_to_l is None or given.fill is None:
+    if given.gauged_to_l is None or given.fill is None or given.means == "scale":
         return ""
     brim = given.gauged_l / given.fill.struck_exact
     least, most = (counted(litres / brim, reader) for litres in given.gauged_to_l)
@@ -246,6 +257,12 @@ def water_by(card: TicketCard, ticket: Ticket, reader: Reader) -> str:
     total_l = card.water.pour.target
     if total_l < _WHOLE:
         return ""
+    if ticket.water_means == "counts" and ticket.hose_l_min:
+        seconds, first = (round(litres / ticket.hose_l_min * 60) for litres in (total_l, card.water.first_l))
+        return t(reader, "{first} s of the hose first, {all} s in all", first=str(first), all=str(seconds))
+    if ticket.water_means == "scale" and ticket.scales:
+        best = min(ticket.scales, key=lambda one: one.step_kg)
+        return t(reader, "on the scale: {mass}", mass=on_scale(total_l, best.step_kg, best.unit, reader))
     choice = pour_with("water", total_l, ticket.jug.mark_l or _ADMIXTURE_JUG_L)
     if choice.instrument.key == "jug":
         return ""
@@ -271,13 +288,15 @@ def water(card: TicketCard, reader: Reader) -> str:
 def short_lines(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[tuple[str, str], ...]:
     """Say what goes in at a step for a drawing: name, and the amount without its mark. Common practice, no source."""
     lines = []
+    doses = {d.key: d for d in card.doses}
     for part, (name, amount, _) in zip(step.parts, step_lines(step, card, ticket, reader), strict=True):
-        whole = next((d for d in card.doses if d.key == part.key and d.packs is None), None)
-        filled = whole.fill if whole is not None else None
-        if whole is None or filled is None:
+        whole = doses.get(part.key)
+        if whole is not None and whole.means == "scale" and whole.weighing is not None:
+            lines.append((name, exact(whole, reader, part.share)))
+        elif whole is None or whole.fill is None or whole.packs is not None or whole.means == "counts":
             lines.append((name, amount))
         else:
-            lines.append((name, fill_count(filled, short_of(whole, ticket), reader, part.share)))
+            lines.append((name, fill_count(whole.fill, short_of(whole, ticket), reader, part.share)))
     return tuple(lines)
 
 

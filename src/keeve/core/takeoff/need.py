@@ -1,5 +1,7 @@
 """Adds the shapes up and puts the waste allowance on, once."""
 
+from typing import Final
+
 from keeve.core.errors import Code, Fault, Frozen, TakeoffError
 from keeve.core.said import Amount, Said, Words, mark, percent
 from keeve.core.takeoff.shapes import Shape
@@ -40,6 +42,9 @@ class Need(Frozen):
                 net, order = found.get(item.group, (0.0, 0.0))
                 found[item.group] = (net + item.net_m3, order + item.order_m3)
         return found
+
+
+NOTHING: Final = mark("There is nothing to fill yet: add a shape, or say what is at hand.")
 
 
 def take_off(
@@ -85,7 +90,9 @@ def take_off(
         if waste is None:
             waste = max(mix_waste_percent, shape.default_waste_percent or 0.0)
         items.append(_item(index, shape, waste, each_m3, formula, given))
-    if not items and not faults:
+    if not shapes:
+        faults.append(Fault(Code.MISSING, NOTHING, "", "shapes"))
+    elif not items and not faults:
         faults.append(Fault(Code.MISSING, "Everything on the list is switched off.", "Switch one on.", "shapes"))
     if faults:
         raise TakeoffError(*faults)

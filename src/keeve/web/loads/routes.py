@@ -1,19 +1,27 @@
 """Station 3: mixer, measures and loads; the ticket."""
 
 from functools import lru_cache
-from typing import Any
+from typing import Any, Final
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from keeve.core.said import Words
+from keeve.core.said import Words, mark
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.deps import Looking, ReadBy
-from keeve.web.shared.routes import Shown, seen_station
+from keeve.web.shared.routes import WAYS, Shown, seen_station
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
 
 router = APIRouter(responses=REFUSALS)
+
+
+MEANS: Final = {
+    "packs": mark("in packs"),
+    "marks": mark("filled to a mark"),
+    "counts": mark("in whole measures"),
+    "scale": mark("on the scale"),
+}
 
 
 @lru_cache(maxsize=512)
@@ -40,5 +48,17 @@ def _choices(shown: Shown, reader: Reader) -> dict[str, Any]:
             *((m.key, _unsuited(m.name, reader)) for m in other),
         ],
         "gauges": [("", t(reader, "whatever suits")), *((c.key, put(c.name, reader)) for c in shelf.gauges())],
+        "scales": [
+            ("", t(reader, "whatever there is")),
+            *((c.key, put(c.name, reader)) for c in shelf.scales.values()),
+        ],
+        "constituents": [(m.key, put(m.name, reader)) for m in chosen.materials()] if chosen else [],
+        "means": [("", t(reader, "as usual")), *((key, t(reader, name)) for key, name in MEANS.items())],
+        "water_means": [
+            ("", t(reader, "with the jug")),
+            ("scale", t(reader, "on the scale")),
+            ("counts", t(reader, "seconds of the hose")),
+        ],
+        "ways": [("", t(reader, "as recommended")), *((key, t(reader, name)) for key, name in WAYS.items())],
         "jugs": [("", t(reader, "the usual")), *((c.key, put(c.name, reader)) for c in shelf.jugs())],
     }

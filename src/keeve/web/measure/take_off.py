@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from keeve.core.plan import Plan, PlanRequest
+from keeve.core.plan import Plan
+from keeve.core.request import PlanRequest
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.takeoff import Shape
 from keeve.core.takeoff.reach import Reach, reach

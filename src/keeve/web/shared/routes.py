@@ -2,13 +2,14 @@
 
 from collections.abc import Callable
 from datetime import UTC, datetime
-from typing import Annotated, Any, NamedTuple
+from typing import Annotated, Any, Final, NamedTuple
 
 from fastapi import APIRouter, Body, Query, Request
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import Tried, looks_hold_until, outlook, try_plan
 from keeve.core.errors import Code
+from keeve.core.said import Words, mark
 from keeve.core.ticket import Ticket
 from keeve.store.crew_store import merge_sheet
 from keeve.store.tables import JobRow
@@ -23,33 +24,54 @@ from keeve.web.render import Page, page
 from keeve.web.security import OwnPage
 from keeve.web.shared.typed import typed as typed_document
 from keeve.web.shared.writes import Typed, Write, written
+from keeve.words.putting import t
 from keeve.words.reader import Reader
 
 router = APIRouter(responses=REFUSALS)
 
 
-def _loads_values(ticket: Ticket) -> dict[str, Any]:
+WAYS: Final = {
+    "whole_bags": mark("Whole bags"),
+    "half_bags": mark("Half bags"),
+    "n_bags": mark("So many bags"),
+    "part_bags": mark("Bags in parts"),
+    "whole_gauges": mark("Whole measures"),
+    "equal": mark("All alike"),
+    "fewest": mark("Full, short last"),
+    "by_pace": mark("By pace"),
+    "each_pour": mark("Each pour by itself"),
+}
+
+
+def _loads_values(ticket: Ticket, reader: Reader) -> dict[str, Any]:
     """Return what the answer of the loads shows beside the ticket: numbers of the loads, and what bounds them."""
+    names: dict[str, Words] = {dose.key: dose.name for card in ticket.cards for dose in card.doses}
     bounds = [bound.volume_m3 for bound in ticket.bounds]
     numbers = [ticket.numbers(at) for at in range(len(ticket.cards))]
-    return {"numbers": numbers, "largest_at": bounds.index(min(bounds))}
+    return {
+        "numbers": numbers,
+        "largest_at": bounds.index(min(bounds)),
+        "way_names": {key: t(reader, name) for key, name in WAYS.items()},
+        "worst_names": names | {"water": mark("Water")},
+    }
 
 
 def answer_values(station: View, tried: Tried, job_id: str, reader: Reader) -> dict[str, Any]:
     """Return what the template of a station's answer needs."""
     common: dict[str, Any] = {
         "plan": tried.plan,
-        "ticket": tried.ticket,
+        "ticket": tried.ticket if station == "loads" else tried.brief,
         "request_": tried.request,
         "job_id": job_id,
         "bagged": "",
     }
-    if tried.request is None or tried.plan is None or tried.ticket is None:
+    ticket = common["ticket"]
+    if tried.request is None or tried.plan is None or ticket is None:
         return common
     common["bagged"] = tried.request.mix.bagged().name
     if station == "measure":
         return common | measured_values(tried.request, tried.plan, reader)
-    return common | _loads_values(tried.ticket) if station == "loads" else common
+    return common | _loads_values(ticket, reader) if station == "loads" else common
 
 
 def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
@@ -63,11 +85,14 @@ def full_sheet(typed: dict[str, Any]) -> dict[str, Any]:
         "temperatures": {},
         "bulking_percent": {},
         "gauges": [],
+        "scales": [],
+        "measured": {},
+        "start": "",
         "admixtures": [],
         "waste_percent": None,
     } | typed
-    tables = ("changes", "moisture_percent", "bulking_percent", "struck_kg", "temperatures", "looked_at")
-    kinds: dict[str, type] = dict.fromkeys(tables, dict) | dict.fromkeys(("gauges", "admixtures"), list)
+    tables = ("changes", "moisture_percent", "bulking_percent", "struck_kg", "temperatures", "looked_at", "measured")
+    kinds: dict[str, type] = dict.fromkeys(tables, dict) | dict.fromkeys(("gauges", "scales", "admixtures"), list)
     return whole | {name: kind() for name, kind in kinds.items() if not isinstance(whole[name], kind)}
 
 

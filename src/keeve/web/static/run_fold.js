@@ -71,7 +71,8 @@
       if (!target) return;
       if (target.kind === "undone") {
         const turned = took.get(target.id);
-        if (turned && inTime(byId.get(turned.id))) {
+        // Where another has turned the tap the same way meanwhile, taking back changes nothing.
+        if (turned && dead.has(turned.id) === turned.gone && inTime(byId.get(turned.id))) {
           took.delete(target.id);
           turn(undoing, byId.get(turned.id), !turned.gone);
         }

@@ -342,5 +342,6 @@
   document.addEventListener("alpine:init", () => {
     Alpine.data("sheet", sheetComponent);
     Alpine.data("body", (form) => ({ form }));
+    Alpine.data("shaped", (sides) => ({ sides }));
   });
 })();

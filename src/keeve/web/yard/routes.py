@@ -8,9 +8,11 @@ from pydantic import ValidationError
 
 from keeve.catalogue import OWN
 from keeve.catalogue.trying import pruned
-from keeve.core.errors import Code, Fault, LoadError, TradeError, faults_of
+from keeve.core.errors import Code, Fault, Frozen, LoadError, TradeError, faults_of
+from keeve.core.own_scale import SCALES, ScaleSheet, scale_of
 from keeve.core.own_vessel import OwnVessel, VesselSheet, vessel_of
 from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.scales import Scale
 from keeve.core.vessels import Container, Mixer
 from keeve.store.book_store import readable
 from keeve.store.merging import settle
@@ -30,22 +32,64 @@ from keeve.words.reader import Reader
 router = APIRouter(responses=REFUSALS)
 USES: Final[tuple[tuple[str, Words], ...]] = (
     ("measure", mark("Measure: pail, tin, box")),
-    ("jug", mark("Measure: jug with marks")),
+    ("scoop", mark("Measure: shovel, trowel, spoon, cap")),
+    ("jug", mark("Measure: jug or syringe with marks")),
     ("bucket", mark("Mixer: bucket or tub")),
-    ("tray", mark("Mixer: tray or barrow")),
+    ("bowl", mark("Mixer: bowl")),
+    ("two_buckets", mark("Mixer: two buckets")),
+    ("tray", mark("Mixer: tray")),
+    ("barrow", mark("Mixer: barrow")),
+    ("sheet", mark("Mixer: sheet or board")),
     ("drum", mark("Mixer: drum")),
     ("pan", mark("Mixer: pan")),
+    ("mortar", mark("Mixer: mortar mixer with paddles")),
+    ("scale_hanging", mark("Scale: hanging")),
+    ("scale_bench", mark("Scale: bench")),
+    ("scale_kitchen", mark("Scale: kitchen")),
 )
+WORDS: Final[tuple[tuple[str, Words], ...]] = (
+    ("", mark("by its name")),
+    ("pail", mark("pail")),
+    ("bucket", mark("bucket")),
+    ("tin", mark("tin")),
+    ("box", mark("box")),
+    ("shovel", mark("shovel")),
+    ("trowel", mark("trowel")),
+    ("spoon", mark("spoon")),
+    ("cap", mark("cap")),
+    ("jug", mark("jug")),
+)
+UNITS: Final[tuple[tuple[str, Words], ...]] = (("kg", "kg"), ("g", "g"), ("lb", "lb"), ("oz", "oz"))
 
 
-def try_vessel(entry: dict[str, Any], key: str) -> tuple[OwnVessel | None, tuple[Fault, ...]]:
-    """Make a vessel of what was typed."""
+def try_vessel(entry: dict[str, Any], key: str) -> tuple[OwnVessel | Scale | None, tuple[Fault, ...]]:
+    """Make a vessel or a scale of what was typed; what belongs to another use stays with the entry, unread."""
     try:
+        if entry.get("use") in SCALES:
+            return scale_of(ScaleSheet.model_validate(_mine(entry, ScaleSheet)), key), ()
+        entry = _mine(entry, VesselSheet)
         return vessel_of(VesselSheet.model_validate(pruned(entry)), key), ()
     except ValidationError as error:
         return None, faults_of(error)
     except TradeError as error:
         return None, error.faults
+
+
+def _mine(entry: dict[str, Any], sheet: type[Frozen]) -> Any:
+    return pruned({name: value for name, value in entry.items() if name in sheet.model_fields})
+
+
+def _choices(entry: dict[str, Any]) -> dict[str, Any]:
+    """Return what the page of a vessel lets choose, and the heights it was filled to."""
+    fills = entry.get("fills")
+    rows = [typed(one) for one in fills] if isinstance(fills, list) else []
+    return {"called": WORDS, "units_of_scales": UNITS, "fills": [*rows, *(typed({}) for _ in range(4 - len(rows)))]}
+
+
+def _document(made: OwnVessel | Scale | None) -> dict[str, Any] | None:
+    if made is None:
+        return None
+    return (made if isinstance(made, Scale) else made.vessel).model_dump(mode="json")
 
 
 def _in_row(vessels: list[Container | Mixer], reader: Reader) -> dict[str, Any]:
@@ -66,6 +110,7 @@ def yard(request: Request, desk: Looking, reader: ReadBy) -> Response:
             lost = [one for one in at.unreadable() if one.kind == "vessel"]
             return page(
                 request, "yard/page.html", measures=_in_row([*measures], reader), mixers=_in_row([*mixers], reader),
+                scales=list(shelf.scales.values()),
                 uses=USES, unfinished=unfinished, lost=lost,
             )  # fmt: skip
 
@@ -96,6 +141,7 @@ def vessel(request: Request, key: str, desk: Looking, reader: ReadBy) -> Respons
             told = [fault for fault in faults if fault.code != Code.MISSING]
             return page(
                 request, "yard/vessel.html", row=row, entry=typed(row.entry), uses=USES, made=made,
+                **_choices(row.entry),
                 faults=fault_rows(tuple(told), reader),
             )  # fmt: skip
 
@@ -118,7 +164,7 @@ def keep_vessel(request: Request, key: str, desk: AtDesk, write: Annotated[Write
         row = find_entry(request, at.book, "vessel", key, lock=True)
         settled = settle(row.entry, row.version, write.sheet, write.base, write.version)
         made, _ = try_vessel(settled.document, row.key)
-        at.book.save(row, settled.document, made.vessel.model_dump(mode="json") if made else None)
+        at.book.save(row, settled.document, _document(made))
         return written(settled, row.version)
 
 

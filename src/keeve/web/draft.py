@@ -27,13 +27,30 @@ class Stroke:
     y: float = 0.0
     text: str = ""
     anchor: str = "middle"
+    field: str = ""
+    """The field in which this measure is entered."""
 
 
 class Draft:
     """Collects outlines in millimetres, y upwards, and writes them to scale into the drawing's frame."""
 
-    def __init__(self, reader: Reader) -> None:
+    def __init__(
+        self, reader: Reader, fields: dict[float, str] | None = None, letters: dict[str, str] | None = None
+    ) -> None:
+        """Begin a drawing.
+
+        Parameters
+        ----------
+        reader : in whose units measures are written
+        fields : by a length [mm], the field it is entered in
+        letters : by a field, what is written in the place of its measure
+        """
         self.reader = reader
+        self._fields = fields or {}
+        self._letters = letters or {}
+        self._said: dict[str, str] = {}
+        self.sketch = letters is not None
+        """Whether nobody has measured it yet: then no figure of the sample stands in it."""
         self._outlines: list[tuple[str, Points]] = []
         self._words: list[tuple[float, float, float, float, str, str]] = []
 
@@ -46,7 +63,9 @@ class Draft:
         self.outline(kind, [(x, y), (x + wide, y), (x + wide, y + high), (x, y + high)])
 
     def word(self, x: float, y: float, text: str, *, dx: float = 0, dy: float = 0, anchor: str = "middle") -> None:
-        """Write at a spot of the drawing, shifted by drawing units."""
+        """Write at a spot of the drawing, shifted by drawing units; nothing where there is nothing to say."""
+        if not text:
+            return
         self._words.append((x, y, dx, dy, text, anchor))
 
     def below(self, x: float, y: float, text: str) -> None:
@@ -70,8 +89,17 @@ class Draft:
         return t(self.reader, msg, **values)
 
     def mm(self, length_mm: float) -> str:
-        """Say a length in the reader's units."""
-        return say(show_length(length_mm, self.reader))
+        """Say a length in the reader's units, or by its letter where nobody has measured it yet."""
+        field = self._fields.get(round(length_mm, 3), "")
+        text = self._letters.get(field) or ("" if self.sketch else say(show_length(length_mm, self.reader)))
+        if field:
+            self._said.setdefault(text, field)
+        return text
+
+    def _field_of(self, text: str) -> str:
+        """Find the field of the first measure in a text."""
+        found = [(text.find(said), field) for said, field in self._said.items() if said in text]
+        return min(found)[1] if found else ""
 
     def lines(self) -> tuple[Stroke, ...]:
         """Scale everything into the frame."""
@@ -90,7 +118,7 @@ class Draft:
         ]
         for x, y, dx, dy, text, anchor in self._words:
             px, py = at(x, y)
-            drawn.append(Stroke("word", x=px + dx, y=py + dy, text=text, anchor=anchor))
+            drawn.append(Stroke("word", x=px + dx, y=py + dy, text=text, anchor=anchor, field=self._field_of(text)))
         return tuple(drawn)
 
 

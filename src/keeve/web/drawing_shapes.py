@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable
+from functools import cache
 from typing import Any, Final
 
 from keeve.core.takeoff import shapes as kinds
@@ -11,6 +12,7 @@ from keeve.core.takeoff.shapes import Shape
 from keeve.formats.dxf_outlines import Outlines
 from keeve.web import drawing_walls as walls
 from keeve.web.draft import Draft, Points, Stroke, arc
+from keeve.web.measure.samples import lengths, sample
 from keeve.words.reader import METRIC, Reader
 from keeve.words.showing import measured, say, show_litres
 
@@ -72,7 +74,7 @@ def _name_sides(draft: Draft, ring: Points) -> None:
 def _depths(draft: Draft, s: kinds.Depths) -> None:
     draft.box("fill", 0, 0, s.length_mm, s.width_mm)
     down, right = len(s.readings), max(len(row) for row in s.readings)
-    if down <= 7 and right <= 7:
+    if down <= 7 and right <= 7 and not draft.sketch:
         edge = s.read_at == "edges and between"
         for i, row in enumerate(s.readings):
             for j, depth in enumerate(row):
@@ -251,7 +253,7 @@ def _mould(draft: Draft, s: kinds.Mould) -> None:
     if s.model:
         low, high, up = _extent(s.model)
         draft.outline("post", [(-low / 2, 0), (low / 2, 0), (high / 2, up), (-high / 2, up)])
-        known = say(show_litres(s.model.volume_l, draft.reader)) if s.model.volume_l else ""
+        known = say(show_litres(s.model.volume_l, draft.reader)) if s.model.volume_l and not draft.sketch else ""
         words = draft.tell("model {volume}", volume=known) if known else draft.tell("model")
         draft.word(0, up / 2, words, dy=4)
 
@@ -311,7 +313,8 @@ def _displaced(draft: Draft, s: kinds.Displaced) -> None:
 def _cube(draft: Draft, volume_l: float) -> None:
     side = (volume_l * 1e6) ** (1 / 3)
     draft.box("fill", 0, 0, side, side)
-    draft.below(side / 2, 0, draft.tell("as a cube: {side}", side=draft.mm(side)))
+    if not draft.sketch:
+        draft.below(side / 2, 0, draft.tell("as a cube: {side}", side=draft.mm(side)))
 
 
 def _weighed(draft: Draft, s: kinds.Weighed) -> None:
@@ -356,11 +359,25 @@ _DRAWN: Final[dict[type[Any], Callable[[Draft, Any], None]]] = {
 }
 
 
-def shape(given: Shape, reader: Reader) -> tuple[Stroke, ...]:
-    """Draw a shape to scale with its measures, whether it can be or not."""
-    draft = Draft(reader)
+def shape(given: Shape, reader: Reader, said: dict[str, str] | None = None) -> tuple[Stroke, ...]:
+    """Draw a shape to scale with its measures, whether it can be or not.
+
+    Parameters
+    ----------
+    given : the shape
+    reader : in whose units measures are written
+    said : by a field, what is written in the place of its measure
+    """
+    draft = Draft(reader, lengths(given, given.kind), said)
     _DRAWN[type(given)](draft, given)
     return draft.lines()
+
+
+@cache
+def outline(kind: str) -> tuple[Stroke, ...]:
+    """Draw what a kind of shape looks like, without measures; nothing for one that is read from a file."""
+    given = sample(kind)
+    return tuple(line for line in shape(given, METRIC) if line.kind != "word") if given is not None else ()
 
 
 def loops_plan(outlines: Outlines) -> tuple[Stroke, ...]:

@@ -14,9 +14,8 @@ def _wall(draft: Draft, length: float, height: float, openings_m2: float, deep: 
         share = min(math.sqrt(openings_m2 * 1e6 / (length * height)), 1.2)
         wide, high = length * share, height * share
         draft.box("void", (length - wide) / 2, (height - high) / 2, wide, high)
-        draft.word(
-            length / 2, height / 2, draft.tell("less {area}", area=say(show_area(openings_m2, draft.reader))), dy=4
-        )
+        less = "" if draft.sketch else draft.tell("less {area}", area=say(show_area(openings_m2, draft.reader)))
+        draft.word(length / 2, height / 2, less, dy=4)
     draft.above(length / 2, height, draft.mm(length))
     draft.right(length, height / 2, draft.mm(height))
     draft.below(length / 2, 0, deep)
@@ -67,7 +66,7 @@ def pointing(draft: Draft, s: kinds.Pointing) -> None:
     """Draw the joints that are pointed."""
     if s.by == "wall" and s.unit_length_mm and s.unit_height_mm:
         deep = draft.tell("{depth} deep", depth=draft.mm(s.depth_mm))
-        wall = f"{say(show_area(s.area_m2, draft.reader))}, {deep}" if s.area_m2 else deep
+        wall = f"{say(show_area(s.area_m2, draft.reader))}, {deep}" if s.area_m2 and not draft.sketch else deep
         _bricks(draft, s.unit_length_mm, s.unit_height_mm, s.joint_mm, wall)
         return
     draft.box("post", 0, 0, s.depth_mm * 2, s.joint_mm * 5)

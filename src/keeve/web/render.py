@@ -29,6 +29,8 @@ from keeve.core.working import Working
 from keeve.web import drawing, drawing_gauges, drawing_mix, drawing_shapes, drawing_vessels
 from keeve.web.deps import NIGHT_COOKIE, get_reader
 from keeve.web.measure import forms
+from keeve.web.measure.drawn import sketch
+from keeve.web.measure.samples import letters
 from keeve.web.security import cookie, page_token
 from keeve.web.shared.stations import STATIONS
 from keeve.web.shared.typed import typed
@@ -262,6 +264,8 @@ def environment_in(language: str) -> Environment:
         "drawing_shapes": drawing_shapes,
         "drawing_vessels": drawing_vessels,
         "forms": forms,
+        "letters_of": lambda kind: letters(kind) if isinstance(kind, str) else {},
+        "sketched": lambda kind: sketch({"kind": kind}),
         "hatches": _hatches,
         "token_field": _token_field,
         "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
@@ -272,7 +276,8 @@ def environment_in(language: str) -> Environment:
 @lru_cache(maxsize=64)
 def fixed_part(name: str, reader: Reader) -> Markup:
     """Render a part of a page that hangs on nothing but its reader, once."""
-    return Markup(environment_in(reader.language).get_template(name).render(reader=reader, units=reader.system))  # noqa: S704
+    common = {"reader": reader, "units": reader.system, "next_number": _numbering(name)}
+    return Markup(environment_in(reader.language).get_template(name).render(**common))  # noqa: S704
 
 
 def compile_pages() -> None:

@@ -50,7 +50,7 @@ def so_far(typed: Any) -> SoFar:
     """Add up the shapes of a sheet as typed that can be read and measured."""
     shapes = typed.get("shapes") if isinstance(typed, dict) else None
     listed = shapes if isinstance(shapes, list) else []
-    whole = tuple(one.shape for one in drawn(listed, "sand") if one.shape is not None and not one.wrong)
+    whole = tuple(one.shape for one in drawn(listed, "sand") if one.measured)
     counted = tuple(shape for shape in whole if not shape.off)
     off = len(whole) - len(counted)
     return SoFar(take_off(counted, 0.0, 0.0) if counted else None, counted, len(listed) - off)

@@ -2,10 +2,12 @@
 
 from typing import Any
 
+from keeve.core.errors import TradeError
 from keeve.core.plan import Plan
 from keeve.core.request import PlanRequest
 from keeve.core.said import Amount, Said, Words, mark
 from keeve.core.takeoff import Shape
+from keeve.core.takeoff.need import take_off
 from keeve.core.takeoff.reach import Reach, reach
 from keeve.core.takeoff.sureness import Doubt, sureness
 from keeve.web.measure.forms import label_of, title_of
@@ -17,11 +19,23 @@ def measured_values(request: PlanRequest, plan: Plan, reader: Reader) -> dict[st
     """Return what the answer of the station shows beside the volumes."""
     return {
         "groups": plan.need.groups(),
-        "sure": sureness(request.shapes),
-        "far": how_far(request, plan),
+        "sure": sureness(request.shapes) if request.start is None else None,
+        "far": how_far(request, plan) if request.start is None else None,
+        "fills_of": fills_of(request, plan),
         "as_loads": lambda volume_m3: as_loads(volume_m3, plan),
         "named": lambda doubt: named(request.shapes, doubt, reader),
     }
+
+
+def fills_of(request: PlanRequest, plan: Plan) -> float | None:
+    """Say what share of the shapes on the list a start fills; None where there is no start, or nothing measured."""
+    if request.start is None or not request.shapes:
+        return None
+    try:
+        net_m3 = take_off(request.shapes, 0.0, 0.0).net_m3
+    except TradeError:
+        return None
+    return plan.need.net_m3 / net_m3 if net_m3 > 0 else None
 
 
 def named(shapes: tuple[Shape, ...], doubt: Doubt, reader: Reader) -> str:

@@ -64,6 +64,11 @@
         row.parentElement.scrollTop = row.offsetTop - row.parentElement.offsetTop - row.offsetHeight;
       }
       document.addEventListener("click", (event) => this.leave(event), true);
+      this.form.addEventListener("click", (event) => this.toField(event));
+      this.form.addEventListener("focusin", (event) => this.toLetter(event));
+      this.form.addEventListener("keydown", (event) => this.next(event));
+      const kinds = this.form.querySelector("[data-kinds]");
+      if (kinds && window.matchMedia("(max-width: 860px)").matches && this.form.querySelector("[data-shape]")) kinds.open = false;
       document.addEventListener("keeve:shape", (event) => this.addFilled(event.detail));
       const begin = document.getElementById("begin");
       if (begin) begin.addEventListener("submit", (event) => this.beforeBegin(event));
@@ -308,6 +313,39 @@
 
     drawOutline(event) {
       window.keeveOutline(event.currentTarget.closest("[data-shape]"));
+    },
+
+    // "One more hole": the count of a shape, in one move.
+    oneMore(event) {
+      const field = event.currentTarget.parentElement.querySelector("input");
+      field.value = String((Number.parseInt(field.value, 10) || 0) + 1);
+      this.changed({ target: field });
+    },
+
+    findKind(event) {
+      const words = event.target.value.trim().toLowerCase();
+      for (const button of this.form.querySelectorAll(".kind")) button.hidden = words !== "" && !button.textContent.toLowerCase().includes(words);
+    },
+
+    // A letter or a measure in the drawing leads to its field; a field shows its letter.
+    toField(event) {
+      const word = event.target.closest("[data-letter-for]");
+      const block = word && word.closest("[data-shape]");
+      const field = block && [...block.querySelectorAll(`[name$=".${word.dataset.letterFor}"]`)].find(shown);
+      if (field) { field.focus(); if (field.select) field.select(); }
+    },
+    toLetter(event) {
+      const block = event.target.closest("[data-shape]");
+      for (const word of this.form.querySelectorAll(".here")) word.classList.remove("here");
+      if (!block || !event.target.name) return;
+      for (const word of block.querySelectorAll("[data-letter-for]")) word.classList.toggle("here", event.target.name.endsWith(`.${word.dataset.letterFor}`));
+    },
+    // Enter goes on to the next field.
+    next(event) {
+      if (event.key !== "Enter" || !event.target.matches("input") || event.target.type === "file") return;
+      const fields = [...this.form.querySelectorAll("input:not([type=hidden]), select")].filter((field) => field.offsetParent !== null);
+      const after = fields[fields.indexOf(event.target) + 1];
+      if (after) { event.preventDefault(); after.focus(); if (after.select) after.select(); }
     },
 
     remove(event) {

@@ -16,7 +16,7 @@ pytestmark = pytest.mark.browser
 def test_a_tin_is_measured_filled_and_measures_the_sand_of_a_job(open_page: Opener, options: dict[str, Any]) -> None:
     page = open_page("/", options)
     page.get_by_role("navigation").get_by_role("link", name="Yard").click()
-    page.get_by_label("What do you call it?").fill("Sand tin")
+    page.get_by_label("What do you call it?").fill("Old tin")
     page.get_by_role("button", name="Measure it").click()
     page.get_by_label("Deep").fill("260")
     page.get_by_label("Across the rim").fill("240")
@@ -30,11 +30,11 @@ def test_a_tin_is_measured_filled_and_measures_the_sand_of_a_job(open_page: Open
     page.get_by_role("navigation").get_by_role("link", name="Jobs").click()
     page.get_by_role("link", name="Gate-post holes").click()
     station(page, "Loads")
-    page.get_by_label("Measured with").select_option("Sand tin")
-    expect(answer(page)).to_contain_text(re.compile(r"Sand tin"))
+    page.get_by_label("Measured with").select_option("Old tin")
+    expect(answer(page)).to_contain_text(re.compile(r"Old tin"))
     expect(page.locator(".entries .kept")).to_have_text("Kept.")
 
     page.get_by_role("navigation").get_by_role("link", name="Yard").click()
-    page.get_by_role("link", name="Sand tin").click()
+    page.get_by_role("link", name="Old tin").click()
     page.get_by_role("button", name="Put it away").click()
     expect(page.get_by_text("It is needed for “Gate-post holes”")).to_be_visible()

@@ -88,7 +88,8 @@ class Catalogue:
         if order_m3 is None or order_l >= usual.mixed_l * LEAST_LOAD_SHARE:
             return usual, ""
         kinds = {usual.kind} | ({"bucket", "tray"} if order_l < usual.mixed_l * MUCH_TOO_BIG else set())
-        takes = {m.key: _takes_l(m, mix) for m in self.mixers_for(mix) if m.kind in kinds and m.mixed_l < usual.mixed_l}
+        smaller = [m for m in self.mixers_for(mix) if m.mixed_l < usual.mixed_l and not m.key.startswith(OWN)]
+        takes = {m.key: _takes_l(m, mix) for m in smaller if m.kind in kinds}
         best = min((key for key in takes if takes[key] >= order_l), key=lambda key: takes[key], default=None)
         if best is None:
             return usual, ""

@@ -6,7 +6,7 @@ from typing import Final
 from keeve.catalogue.loader import Catalogue
 from keeve.core.errors import Code, Fault, LoadError, TradeError
 from keeve.core.mix import Mix
-from keeve.core.reading import read_mass_kg, read_number, read_volume_l
+from keeve.core.reading import is_bare, read_mass_kg, read_number, read_volume_l
 from keeve.core.said import Said, mark, plain
 from keeve.core.start import OfBags, OfDepth, OfMass, OfMeasures, OfMixer, OfWater, Start
 from keeve.core.vessels import Container, Mixer
@@ -62,7 +62,10 @@ def _same(word: str, name: str) -> bool:
 
 
 def _material(word: str, mix: Mix) -> str:
-    found = [m.key for m in mix.materials() if _same(word, plain(m.name)) or _same(word, m.role) or m.key == word]
+    mine = mix.materials()
+    # "Hemp" is the hemp, and not the binder that is named after it.
+    found = [m.key for m in mine if m.key == word or word.rstrip("s") == m.role]
+    found += [m.key for m in mine if _same(word, plain(m.name))]
     if not found:
         raise _unread(mark("This mix has none of that in it."))
     return found[0]
@@ -148,6 +151,8 @@ def _amount(words: str, mix: Mix, mixer: Mixer, gauges: tuple[Container, ...], c
     number = _number(counted["n"].strip()) if counted else None
     if counted and number is not None and number > 0:
         if _BAG.match(counted["rest"]):
+            if material and _material(material, mix) != mix.bagged().key:
+                raise _unread(mark("Of that nobody knows the bag: say how much it weighs."))
             return OfBags(bags=number)
         vessel = _vessel(counted["rest"], mixer, gauges, catalogue)
         if isinstance(vessel, Container) and material:
@@ -171,6 +176,6 @@ def _amount(words: str, mix: Mix, mixer: Mixer, gauges: tuple[Container, ...], c
 
 def _mass_kg(text: str) -> float | None:
     try:
-        return read_mass_kg(text)
+        return None if is_bare(text) else read_mass_kg(text)
     except TradeError:
         return None

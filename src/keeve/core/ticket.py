@@ -14,6 +14,7 @@ from keeve.core.procedure import StepKind
 from keeve.core.rounded import Rounded
 from keeve.core.said import Words
 from keeve.core.scales import Scale, Weighing
+from keeve.core.thumb import Thumb
 from keeve.core.tools import Count, Means
 from keeve.core.vessels import Container, Mixer
 from keeve.core.working import Working
@@ -331,6 +332,8 @@ class Ticket(Frozen):
     cautions: tuple[Words, ...] = ()
     temperatures: Words = ""
     warnings: tuple[Words, ...] = ()
+    thumbs: tuple[Thumb, ...] = ()
+    """Rules of thumb beside the sum."""
     batch_c: float | None = None
     """How warm the first load comes out, where it is known how warm its materials are."""
     workings: dict[str, Working] = {}

@@ -22,6 +22,7 @@ from keeve.core.rescue import dry_to_add_kg
 from keeve.core.said import Words
 from keeve.core.steps import ICE
 from keeve.core.strength import WaterCost
+from keeve.core.thumb import thumbs
 from keeve.core.ticket import (
     Bound,
     BroughtWater,
@@ -104,6 +105,7 @@ def issue(request: PlanRequest, plan: Plan, *, compared: bool = True) -> Ticket:
         batch_c=plan.batch_temperature.result if plan.batch_temperature else None,
         temperatures=mix.temperatures.sentence if mix.temperatures else "",
         warnings=plan.warnings,
+        thumbs=thumbs(mix, plan.proportions, request.heaps, plan.need.order_m3) if compared else (),
         workings=_workings(plan, cards, rescue),
     )
 

@@ -35,6 +35,16 @@ THINGS: Final[dict[str, dict[str, Any]]] = {
                     "unit": "kg"},
 }  # fmt: skip
 
+STOCK: Final[tuple[dict[str, Any], ...]] = (
+    {"material": "portland-cement", "pack_kg": "25 kg", "packs": "4", "opened_percent": "40 %", "price": "9.40",
+     "currency": "€", "delivered": "2026-09-10"},
+    {"material": "sharp-sand", "pack_kg": "850 kg", "packs": "1", "opened_percent": "30 %", "price": "52",
+     "currency": "€"},
+    {"material": "casting-plaster", "pack_kg": "25 kg", "packs": "1", "price": "17.50", "currency": "€",
+     "delivered": "2026-05-04"},
+    {"material": "hemp-shiv", "pack_kg": "20 kg", "packs": "2", "price": "28", "currency": "€"},
+)  # fmt: skip
+
 USED: Final[dict[str, dict[str, Any]]] = {
     "Hemp-lime panel": {"gauges": ["lime bucket"], "scales": ["hanging scale"]},
     "Corbel, half moulds": {"scales": ["bench scale"]},

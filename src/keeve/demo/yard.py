@@ -13,7 +13,7 @@ from keeve.core.own_scale import SCALES, ScaleSheet, scale_of
 from keeve.core.own_vessel import VesselSheet, vessel_of
 from keeve.core.run import Run
 from keeve.core.ticket import Ticket
-from keeve.demo.own_things import THINGS, with_own
+from keeve.demo.own_things import STOCK, THINGS, with_own
 from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
 from keeve.store.book_store import BookStore
 from keeve.store.crew_store import CrewStore, crew_named
@@ -25,6 +25,7 @@ CREW: Final = "Lantern Yard"
 
 # Water each load of the gate posts really took, in sips after the first look: the heap dried through the day.
 _LATE_SIPS: Final = ((0.3,), (), (0.3, 0.3))
+_COUNTED: Final = datetime(2026, 9, 13, 17, 0, tzinfo=UTC)
 _BEGIN: Final = datetime(2026, 9, 14, 8, 10, tzinfo=UTC)
 
 
@@ -89,6 +90,8 @@ def _fill_yard(book: BookStore) -> dict[str, str]:
             else vessel_of(VesselSheet.model_validate(entry), "own").vessel
         )
         keys[name] = book.add("vessel", entry, made.model_dump(mode="json")).key
+    for bags in STOCK:
+        book.add("stock", bags | {"counted_at": _COUNTED.isoformat()}, None)
     return keys
 
 

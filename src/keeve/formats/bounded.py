@@ -37,6 +37,7 @@ class BoundedReader:
         self.faults: list[dict[str, Any]] = []
         self.done = threading.Event()
         self._cancelled = False
+        self._late = False
         self._ended = threading.Event()
         self._most_seconds = most_seconds
         most_cpu_s = int(most_seconds) + 5  # should we be gone, it ends all the same
@@ -75,13 +76,13 @@ class BoundedReader:
 
     def _watch(self) -> None:
         if not self._ended.wait(self._most_seconds):
-            self.stage = "too long"
+            self._late = True  # a flag of its own: lines that were on the way still set the stage
             self._process.kill()
 
     def _why(self) -> dict[str, Any]:
         if self._cancelled:
             return {"sentence": mark("Stopped."), "hint": mark("Nothing was taken in.")}
-        if self.stage == "too long":
+        if self._late:
             return {
                 "sentence": Said(
                     "Reading this file took longer than {n} s, and was stopped.",

@@ -24,7 +24,8 @@ MOST_ROWS: Final = 200
 MOST_UNPACKED: Final = 60_000_000
 """Bytes a spreadsheet may hold once unpacked; a list of 200 rows holds a hundredth of it."""
 _SEPARATORS: Final = (";", "\t", "|", ",")
-_MARKED: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)'(?='*[{ACTIVE}])")
+# Lists written before had the mark before figures too.
+_MARKED: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)'(?='*[{ACTIVE}0-9.,/:;<>?])")
 
 # Kinds a list can hold: those whose measures all fit into single cells.
 _NOT_IN_LISTS: Final = ("mould", "scan")

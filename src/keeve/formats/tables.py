@@ -8,7 +8,8 @@ from typing import Final
 
 import openpyxl
 
-ACTIVE: Final = "=+-@＝＋－＠"
+ACTIVE: Final = r"=+\-@＝＋－＠"
+"""Inside brackets of an expression."""
 _BEGINS: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)(?='*[{ACTIVE}])")
 """Where a spreadsheet may take what follows for a formula: at the beginning of a cell, whatever parts cells there."""
 

@@ -22,7 +22,7 @@ from keeve.core.vessels import Container, Mixer
 from keeve.store.tables import BookRow, Crew, JobRow
 
 T = TypeVar("T")
-Kind = Literal["mix", "admixture", "sand", "vessel"]
+Kind = Literal["mix", "admixture", "sand", "vessel", "stock"]
 MOST_ENTRIES = 500
 Understood = Mix | Admixture | Container | Mixer | Scale
 

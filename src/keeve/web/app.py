@@ -43,11 +43,12 @@ from keeve.web.render import STATIC
 from keeve.web.settings import Settings
 from keeve.web.shared.routes import router as sheet
 from keeve.web.yard.routes import router as yard
+from keeve.web.yard.stock import router as stock
 
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
-_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, programs, paper, patterns, api)
+_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, stock, programs, paper, patterns, api)
 
 
 _health = APIRouter(tags=["health"], responses=REFUSALS)

@@ -15,6 +15,7 @@ from keeve.store.book_store import BookStore, Listed
 from keeve.store.crew_store import CrewStore, Seen, crew_named
 from keeve.store.model_store import ModelStore
 from keeve.store.run_store import RunStore
+from keeve.store.stock_store import StockStore
 from keeve.store.tables import JobRow
 from keeve.web.security import cookie
 from keeve.words.catalogues import ENGLISH, languages
@@ -168,14 +169,17 @@ def _named(sheet: JobSheet | dict[str, Any]) -> list[Any]:
     """List what a sheet, read or as typed, names of a shelf."""
     if isinstance(sheet, JobSheet):
         labels = (entry.admixture for entry in sheet.admixtures)
-        return [sheet.mix, sheet.mixer, sheet.jug, *(sheet.gauges or ()), *labels]
+        # A start may be said in things of the crew's own: 4 tins of sand.
+        begun = f"{OWN}start" if sheet.start else None
+        return [sheet.mix, sheet.mixer, sheet.jug, *(sheet.gauges or ()), *sheet.scales, *labels, begun]
 
     def listed(part: str) -> list[Any]:
         found = sheet.get(part)
         return found if isinstance(found, list) else []
 
     typed = [entry.get("admixture") for entry in listed("admixtures") if isinstance(entry, dict)]
-    return [sheet.get("mix"), sheet.get("mixer"), sheet.get("jug"), *listed("gauges"), *typed]
+    named = [*listed("gauges"), *listed("scales"), *typed, f"{OWN}start" if sheet.get("start") else None]
+    return [sheet.get("mix"), sheet.get("mixer"), sheet.get("jug"), *named]
 
 
 def shelf_for(request: Request, sheet: JobSheet | dict[str, Any]) -> Catalogue:
@@ -196,6 +200,7 @@ class Desk:
         self.store = CrewStore(session, crew)
         self.runs = RunStore(session, crew)
         self.book = BookStore(session, crew)
+        self.stock = StockStore(session, crew)
         self._book_n: int | None = None
 
     def job(self, job_id: str) -> JobRow:

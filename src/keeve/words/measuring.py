@@ -3,6 +3,7 @@
 import math
 from typing import Final
 
+from keeve.core.buying import BuyLine
 from keeve.core.said import Amount, Said, Words, many, mark
 from keeve.core.scale_check import allowed_percent
 from keeve.core.scales import UNIT_KG, ScaleUnit, Weighing
@@ -11,7 +12,7 @@ from keeve.core.tools import Count
 from keeve.core.vessels import close_enough, people_count
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader, decimal_mark
-from keeve.words.showing import counted
+from keeve.words.showing import counted, say, show_mass
 
 _NOTHING_PERCENT: Final = 0.5
 """An error that nobody needs to be told [%]."""
@@ -105,3 +106,15 @@ def off(given: TicketDose, reader: Reader) -> tuple[str, bool]:
     if given.means == "scale":
         return words, abs(error) <= allowed_percent(given.role)
     return words, close_enough(given.role, error)
+
+
+def to_buy(line: BuyLine, reader: Reader) -> str:
+    """Say what to buy of one material.
+
+    Common practice, no source.
+    """
+    if line.buy_kg <= 0:
+        return t(reader, "nothing")
+    if line.pack_kg:
+        return t(reader, "{count} × {mass}", count=str(line.packs), mass=say(show_mass(line.pack_kg, reader)))
+    return say(show_mass(line.buy_kg, reader))

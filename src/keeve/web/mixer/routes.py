@@ -33,7 +33,18 @@ router = APIRouter(responses=REFUSALS)
 MOST_EVENTS: Final = 200
 MOST_N: Final = 2**63 - 1
 MOST_REVISION: Final = 2**31 - 1
-NOT_FOR_THE_PAGE: Final = {"workings", "divisions", "totals", "bounds", "warnings", "cautions", "measures", "jug"}
+NOT_FOR_THE_PAGE: Final = {
+    "workings",
+    "divisions",
+    "totals",
+    "bounds",
+    "warnings",
+    "cautions",
+    "measures",
+    "jug",
+    "scales",
+    "thumbs",
+}
 
 
 def left_out_m3(log: Log) -> float:

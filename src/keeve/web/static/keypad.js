@@ -2,7 +2,8 @@
 // A keypad for measures on a phone: figures, fractions, sums, doubt and units, and on to the next field. It writes what a
 // person would type; what it means, the server knows.
 document.addEventListener("alpine:init", () => {
-  const KEYS = ["7", "8", "9", "½", "⌫", "4", "5", "6", "¼", "±", "1", "2", "3", "/", "×", "0", ".", " ", "+", "−"];
+  const KEYS = ["7", "8", "9", "½", "⌫", "4", "5", "6", "¼", "±", "1", "2", "3", "/", "×", "0", ".", "␣", "+", "−"];
+  const WRITES = { "×": "*", "−": "-", "␣": " " };
   const METRIC = ["mm", "cm", "m"];
   const US = ["in", "ft", "'", "\""];
 
@@ -41,7 +42,7 @@ document.addEventListener("alpine:init", () => {
       if (!field) return;
       const [from, to] = [field.selectionStart ?? field.value.length, field.selectionEnd ?? field.value.length];
       if (key === "⌫") field.setRangeText("", from === to ? Math.max(from - 1, 0) : from, to, "end");
-      else field.setRangeText(key === "×" ? "*" : key === "−" ? "-" : key, from, to, "end");
+      else field.setRangeText(WRITES[key] || key, from, to, "end");
       field.dispatchEvent(new Event("input", { bubbles: true }));
       field.focus({ preventScroll: true });
     },

@@ -9,6 +9,10 @@ globalThis.keevePut = (() => {
     for (const { name, value } of fresh.attributes) if (old.getAttribute(name) !== value) old.setAttribute(name, value);
   };
 
+  // A button for one thing never becomes, under somebody's finger, the button for another.
+  const another = (old, fresh) => old.dataset !== undefined && fresh.dataset !== undefined
+    && (old.dataset.value !== fresh.dataset.value || old.dataset.set !== fresh.dataset.set);
+
   const nodes = (old, fresh) => {
     const there = [...old.childNodes];
     const wanted = [...fresh.childNodes];
@@ -16,7 +20,7 @@ globalThis.keevePut = (() => {
       const at = there[i];
       if (!at) old.append(node);
       else if (at.isEqualNode(node)) return;
-      else if (at.nodeType === Node.ELEMENT_NODE && at.nodeName === node.nodeName) { attributes(at, node); nodes(at, node); }
+      else if (at.nodeType === Node.ELEMENT_NODE && at.nodeName === node.nodeName && !another(at, node)) { attributes(at, node); nodes(at, node); }
       else if (at.nodeType === Node.TEXT_NODE && node.nodeType === Node.TEXT_NODE) at.data = node.data;
       else at.replaceWith(node);
     });

@@ -16,10 +16,13 @@
   const place = (root, path, value) => {
     const keys = path.split(".");
     let at = root;
-    keys.slice(0, -1).forEach((key, i) => {
-      if (typeof at[key] !== "object" || at[key] === null) at[key] = /^\d+$/.test(keys[i + 1]) ? [] : {};
+    for (const [i, key] of keys.slice(0, -1).entries()) {
+      if (typeof at[key] !== "object" || at[key] === null) {
+        if (value === "" && /^\d+$/.test(keys[i + 1])) return; // an empty entry begins no list
+        at[key] = /^\d+$/.test(keys[i + 1]) ? [] : {};
+      }
       at = at[key];
-    });
+    }
     const last = keys[keys.length - 1];
     if (value !== "") at[last] = value;
     else if (Array.isArray(at)) at.splice(Number(last), 1);
@@ -146,6 +149,7 @@
       drawn.innerHTML = text;
       const slots = this.form.querySelectorAll("[data-slot]");
       drawn.content.querySelectorAll("[data-drawing]").forEach((one, i) => { if (slots[i]) keevePut.nodes(slots[i], one); });
+      if (this.form.contains(document.activeElement)) this.toLetter({ target: document.activeElement });
     },
 
     showFaults(faults) {
@@ -319,7 +323,7 @@
     oneMore(event) {
       const field = event.currentTarget.parentElement.querySelector("input");
       field.value = String((Number.parseInt(field.value, 10) || 0) + 1);
-      this.changed({ target: field });
+      field.dispatchEvent(new Event("input", { bubbles: true }));
     },
 
     findKind(event) {
@@ -380,6 +384,15 @@
   document.addEventListener("alpine:init", () => {
     Alpine.data("sheet", sheetComponent);
     Alpine.data("body", (form) => ({ form }));
+    // What stands in the yard asks for other things by what it is for.
+    Alpine.data("thing", (form) => ({
+      form,
+      get isScale() { return this.form.startsWith("scale"); },
+      get isScoop() { return this.form === "scoop"; },
+      get isHollow() { return !this.isScale && !this.isScoop; },
+      get isMeasure() { return ["measure", "scoop", "jug"].includes(this.form); },
+      get isMixer() { return !this.isScale && !this.isMeasure; },
+    }));
     Alpine.data("shaped", (sides) => ({ sides }));
   });
 })();

@@ -76,7 +76,10 @@ def try_vessel(entry: dict[str, Any], key: str) -> tuple[OwnVessel | Scale | Non
 
 
 def _mine(entry: dict[str, Any], sheet: type[Frozen]) -> Any:
-    return pruned({name: value for name, value in entry.items() if name in sheet.model_fields})
+    mine = pruned({name: value for name, value in entry.items() if name in sheet.model_fields})
+    if isinstance(mine.get("fills"), list):  # a row nobody has written in says nothing
+        mine["fills"] = [row for row in mine["fills"] if row not in (None, {})]
+    return mine
 
 
 def _choices(entry: dict[str, Any]) -> dict[str, Any]:

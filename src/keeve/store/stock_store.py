@@ -1,0 +1,50 @@
+"""What was used of the stock since somebody counted it, read from the logs of the jobs."""
+
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from keeve.core.run import fold
+from keeve.store.run_store import RunStore
+from keeve.store.tables import EventRow, JobRow
+
+
+class StockStore:
+    """The stock of one crew."""
+
+    def __init__(self, session: Session, crew_id: UUID) -> None:
+        self._session = session
+        self._crew_id = crew_id
+
+    def used_since(self, moments: list[datetime]) -> dict[datetime, dict[str, float]]:
+        """Return what all loads used from each moment on [kg], by material key.
+
+        Thrown away loads and rescue count: the sacks are empty all the same.
+        """
+        found: dict[datetime, dict[str, float]] = {moment: {} for moment in moments}
+        if not moments:
+            return found
+        query = (
+            select(JobRow)
+            .where(
+                JobRow.crew_id == self._crew_id,
+                JobRow.id.in_(
+                    select(EventRow.job_id).where(
+                        EventRow.crew_id == self._crew_id, EventRow.received_at >= min(moments)
+                    )
+                ),
+            )
+            .order_by(JobRow.id)
+        )
+        runs = RunStore(self._session, self._crew_id)
+        for job in self._session.scalars(query):
+            log = runs.log(job)
+            for moment in moments:
+                before = fold(log.tickets, [event for event in log.events if event.at < moment]).used_kg
+                for key, kg in log.run.used_kg.items():
+                    used = kg - before.get(key, 0.0)
+                    if used > 0:
+                        found[moment][key] = found[moment].get(key, 0.0) + used
+        return found

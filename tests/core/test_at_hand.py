@@ -1,0 +1,229 @@
+"""Begun with what is at hand, bought after stock, rules of thumb, vessels filled at heights: against sums done here."""
+
+import math
+from datetime import date
+from itertools import pairwise
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from keeve.catalogue import load_catalogue
+from keeve.catalogue.trying import Tried, try_plan
+from keeve.core.buying import Needed, Stocked, StockSheet, buying
+from keeve.core.errors import Code, TradeError, faults_of
+from keeve.core.own_scale import ScaleSheet, scale_of
+from keeve.core.own_vessel import VesselSheet, vessel_of
+from keeve.core.profile import filled_profile
+from keeve.core.said import plain
+from keeve.core.vessels import Ring, Section, brim_l, volume_l
+
+CATALOGUE = load_catalogue()
+DAMP = {"moisture_percent": {"sharp-sand": 0, "plaster-sand": 0, "soft-sand": 0}}
+
+
+def begun(mix: str, start: str, **more: object) -> Tried:
+    return try_plan({"mix": mix, "start": start} | more, CATALOGUE)
+
+
+def total(tried: Tried, key: str) -> float:
+    assert tried.plan is not None, tried.faults
+    return next(t.batch_kg for t in tried.plan.totals if t.material_key == key)
+
+
+@pytest.mark.parametrize("mix", ["stucco-base", "bricklaying-mortar-1-4", "concrete-1-2-4"])
+@pytest.mark.parametrize("start", ["1 bag", "half a bag", "7 bags is all there is"])
+def test_bags_at_hand_are_all_used_and_no_more(mix: str, start: str) -> None:
+    tried = begun(mix, start, strategy="equal")
+    assert tried.request is not None
+    bags = {"1 bag": 1.0, "half a bag": 0.5, "7 bags is all there is": 7.0}[start]
+    assert total(tried, "portland-cement") == pytest.approx(bags * (tried.request.mix.bag_kg() or 0))
+
+
+def test_a_mass_a_measure_and_water_at_hand_come_out_in_the_totals() -> None:
+    assert total(begun("casting-plaster-70", "10 lb of plaster"), "casting-plaster") == pytest.approx(10 * 0.45359237)
+    assert total(begun("stucco-base", "80 kg of sand"), "plaster-sand") == pytest.approx(80)
+    water = begun("casting-plaster-70", "1 qt of water")
+    assert water.plan is not None
+    assert water.plan.water_l.target == pytest.approx(0.946352946)
+    pails = begun("bricklaying-mortar-1-4", "4 pails of sand", strategy="equal")
+    assert pails.plan is not None
+    brim = brim_l(CATALOGUE.containers["pail"].section)
+    gauged = sum(pails.plan.cards[load.card].doses[1].gauged_l for load in pails.plan.loads)
+    assert gauged == pytest.approx(4 * brim)
+
+
+def test_a_vessel_two_thirds_full_is_two_thirds_deep() -> None:
+    tried = begun("stucco-base", "this bucket two thirds full")
+    assert tried.plan is not None
+    # Frustum of 225 to 293 mm over 265 mm, filled to 176.67 mm: width there 225 + 68 · ⅔; plain arithmetic.
+    low, high, up = 225.0, 225 + 68 * 2 / 3, 265 * 2 / 3
+    litres = math.pi * up / 12 * (low**2 + low * high + high**2) / 1e6
+    assert tried.plan.need.order_m3 * 1000 == pytest.approx(litres)
+    # What a start fills is told after waste.
+    assert tried.plan.need.net_m3 == pytest.approx(
+        tried.plan.need.order_m3 / (1 + tried.plan.need.items[0].waste_percent / 100)
+    )
+
+
+def test_what_the_mixer_takes_is_one_full_load() -> None:
+    tried = begun("stucco-base", "what the drum takes", strategy="equal", mixer="drum-small")
+    assert tried.plan is not None
+    assert len(tried.plan.loads) == 1
+    assert tried.plan.need.order_m3 == pytest.approx(min(limit.volume_m3 for limit in tried.plan.limits))
+
+
+def test_two_bag_loads_divide_what_is_measured() -> None:
+    shapes = [{"kind": "known", "volume_l": 100}]
+    tried = begun("concrete-bag-25kg", "two-bag loads", shapes=shapes, mixer="drum-small")
+    assert tried.plan is not None
+    assert tried.plan.strategy == "n_bags"
+    assert set(tried.plan.split.bags_each[:-1]) == {2.0}
+
+
+@pytest.mark.parametrize(
+    "start",
+    [
+        "a splash",
+        "some",
+        "4 of sand",
+        "-3 bags",
+        "0 bags",
+        "sand",
+        "¾",
+        "1 bag of rubies",
+        "2 furlongs of sand",
+        "x" * 199,
+    ],
+)
+def test_what_says_no_amount_is_refused_with_how_to_write_it(start: str) -> None:
+    tried = begun("stucco-base", start)
+    assert tried.plan is None
+    assert tried.faults[0].field == "start"
+    assert tried.faults[0].hint
+
+
+def test_a_measure_nobody_knows_is_sent_to_the_yard() -> None:
+    fault = begun("stucco-base", "4 hats of sand").faults[0]
+    assert plain(fault.sentence) == "Nobody has measured this yet: hats."
+    assert "yard" in plain(fault.hint)
+
+
+@pytest.mark.parametrize(
+    ("litres", "mixer"),
+    [(0.2, "cup"), (0.87, "bowl"), (3.0, "bowl-large"), (9.0, "paddle-bucket"), (20.0, "paddle-bucket")],
+)
+def test_a_small_mould_is_mixed_in_a_small_bowl_and_it_says_why(litres: float, mixer: str) -> None:
+    tried = try_plan(
+        {"mix": "casting-plaster-70", "shapes": [{"kind": "known", "volume_l": litres}], "waste_percent": 0}, CATALOGUE
+    )
+    assert tried.request is not None
+    assert tried.request.mixer.key == mixer
+    assert bool(tried.request.mixer_why) == (mixer != "paddle-bucket")
+
+
+@given(
+    bottom=st.floats(80, 400), top=st.floats(80, 400), deep=st.floats(80, 600),
+    shares=st.lists(st.floats(0.1, 0.9), min_size=1, max_size=3, unique=True),
+)  # fmt: skip
+def test_a_vessel_filled_to_several_heights_holds_there_what_was_filled_in(
+    bottom: float, top: float, deep: float, shares: list[float]
+) -> None:
+    known = Section(rings=(Ring(height_mm=0, width_mm=bottom), Ring(height_mm=deep, width_mm=top)))
+    heights = sorted({round(deep * share, 3) for share in shares} | {deep})
+    if any(b - a < 3 for a, b in pairwise(heights)):
+        return
+    steps = tuple((height, volume_l(known, height)) for height in heights)
+    found = filled_profile(steps)
+    for height, litres in steps:
+        assert volume_l(found, height) == pytest.approx(litres, rel=1e-6)
+
+
+def test_a_straight_frustum_comes_back_as_it_is_from_three_fills() -> None:
+    known = Section(rings=(Ring(height_mm=0, width_mm=262), Ring(height_mm=366, width_mm=300)))
+    found = filled_profile(tuple((height, volume_l(known, height)) for height in (100.0, 220.0, 366.0)))
+    for height in (40.0, 160.0, 300.0):
+        assert volume_l(found, height) == pytest.approx(volume_l(known, height), rel=1e-3)
+
+
+def test_a_shovel_is_counted_into_a_vessel_one_knows() -> None:
+    made = vessel_of(VesselSheet.model_validate({"name": "Shovel", "use": "scoop", "scoops": 5, "into_l": 22.7}), "own")
+    assert made.brim_l == pytest.approx(22.7 / 5)
+    with pytest.raises(TradeError, match="nobody lifts it") as caught:
+        vessel_of(VesselSheet.model_validate({"name": "Shovel", "use": "scoop", "scoops": 1, "into_l": 40}), "own")
+    assert caught.value.faults[0].field == "scoops"
+    fills = [{"height_mm": 100, "holds_l": 5}, {"height_mm": 200, "holds_l": 4}]
+    tub = VesselSheet.model_validate({"name": "Tub", "use": "bucket", "fills": fills})
+    with pytest.raises(TradeError, match="Filled higher it must hold more"):
+        vessel_of(tub, "own")
+
+
+@pytest.mark.parametrize(
+    ("said", "words"),
+    [({}, "what it carries"), ({"carries_kg": 5}, "how finely"), ({"carries_kg": 5, "step_kg": 1}, "too coarse")],
+)
+def test_a_scale_that_weighs_nothing_is_refused(said: dict[str, float], words: str) -> None:
+    sheet = ScaleSheet.model_validate({"name": "S", "use": "scale_kitchen"} | said)
+    with pytest.raises(TradeError, match=words):
+        scale_of(sheet, "own")
+
+
+TODAY = date(2026, 9, 20)
+
+
+def stocked(used_kg: float = 0.0, **entry: object) -> Stocked:
+    return Stocked(StockSheet.model_validate({"material": "portland-cement"} | entry), used_kg)
+
+
+@given(
+    need=st.floats(1, 2000), packs=st.integers(0, 40), opened=st.floats(0, 100), pack=st.sampled_from([25.0, 42.6, 50.0]),
+    used=st.floats(0, 500), spare=st.floats(0, 20),
+)  # fmt: skip
+def test_what_is_bought_is_enough_and_one_pack_less_is_not(
+    need: float, packs: int, opened: float, pack: float, used: float, spare: float
+) -> None:
+    stock = [stocked(used, pack_kg=pack, packs=packs, opened_percent=opened, price=10, currency="€")]
+    (line,), (cost,) = buying(
+        [Needed("portland-cement", "Cement", "cement", need, pack)], {"portland-cement": stock}, spare, TODAY
+    )
+    held = max(pack * (packs + opened / 100) - used, 0)
+    assert line.in_stock_kg == pytest.approx(held)
+    wanted = need * (1 + spare / 100)
+    assert held + line.packs * pack >= wanted * (1 - 1e-6) - 1e-4
+    if line.packs:
+        assert held + (line.packs - 1) * pack < wanted + pack * 1e-5
+    assert line.left_kg == pytest.approx(held + line.packs * pack - need)
+    assert cost.bought == pytest.approx(line.packs * 10)
+    assert cost.used == pytest.approx(need / pack * 10)
+
+
+def test_old_bags_are_told_and_a_price_needs_its_currency() -> None:
+    stock = {"portland-cement": [stocked(pack_kg=25, packs=4, delivered="2026-06-01")]}
+    (line,), _ = buying([Needed("portland-cement", "Cement", "cement", 10, 25)], stock, 0, TODAY)
+    assert line.keeps_until == date(2026, 9, 1)
+    assert line.too_old
+    with pytest.raises(ValidationError) as caught:
+        stocked(pack_kg=25, price=9)
+    (fault,) = faults_of(caught.value)
+    assert (fault.field, plain(fault.sentence)) == ("currency", "A price needs its currency.")
+
+
+def test_rules_of_thumb_stand_beside_the_sum_with_what_they_hide() -> None:
+    plaster = begun("casting-plaster-70", "1 qt of water").ticket
+    assert plaster is not None
+    (thumb,) = plaster.thumbs
+    # 80 in³ by the rule; w/p 0.70, powder 2650 kg/m³, 1 % of air: (0.9464 + 0.9464 / 0.70 / 2.65) / 0.99 L by the sum.
+    assert thumb.by_rule == pytest.approx(80 * 0.016387064)
+    assert thumb.by_sum == pytest.approx((0.946352946 + 0.946352946 / 0.70 / 2.65) / 0.99, rel=2e-3)
+    concrete = try_plan({"mix": "concrete-1-2-4", "shapes": [{"kind": "known", "volume_l": 1000}], "waste_percent": 0,
+                         "moisture_percent": {"sharp-sand": 0, "gravel-20": 0}, "mixer": "drum-site"}, CATALOGUE).ticket  # fmt: skip
+    assert concrete is not None
+    # Dry loose volume to wet: 1.43 to 1.46 by solids; the trade rounds up to 1.54 with loss: common practice, no source.
+    assert 1.42 <= concrete.thumbs[0].by_sum <= 1.47
+    assert concrete.thumbs[0].by_rule == pytest.approx(1.54)
+
+
+def test_a_start_that_the_mix_has_none_of_says_what_it_has() -> None:
+    fault = begun("casting-plaster-70", "3 kg of sand").faults[0]
+    assert fault.code in (Code.UNKNOWN, Code.UNREADABLE)

@@ -17,7 +17,10 @@ SIZES: Final[dict[Paper, str]] = {
 }
 _PX_PER_MM: Final = 96 / 25.4
 _ROLL_END_PX: Final = 8 * _PX_PER_MM
-_SVG: Final = re.compile(r"<defs>")
+_SVG: Final = re.compile(r"<svg.*?</svg>", re.DOTALL)
+_TAG: Final = re.compile(r'<(\w+)([^>]*?) class="([^"]*)"([^>]*)>')
+_RULE: Final = re.compile(r"([^{}]+)\{([^{}]*)\}")
+_PATTERN: Final = re.compile(r'<pattern id="([^"]+)".*?</pattern>', re.DOTALL)
 
 
 class _Shipped(URLFetcher):  # type: ignore[misc]
@@ -52,12 +55,40 @@ def as_pdf(html: str, paper: Paper, folder: Path, drawing_style: str = "") -> by
     FatalURLFetchingError : the page asks for something that does not ship
     """
     sized = html.replace("</head>", f"<style>@page {{ {SIZES[paper]} }}</style></head>", 1)
-    drawn = _SVG.sub(f"<style>{drawing_style}</style><defs>", sized)
+    rules = _rules(drawing_style)
+    drawn = _SVG.sub(lambda found: _plain(found[0], rules), sized)
     page = HTML(string=drawn, base_url=folder.as_uri() + "/", url_fetcher=_Shipped(folder))
     document = page.render(font_config=FontConfiguration())
     if paper == "roll":
         _cut(document)
     return document.write_pdf()  # type: ignore[no-any-return]
+
+
+def _rules(style: str) -> dict[str, dict[str, str]]:
+    """Read rules of one class each, such as .wall{…} or line.never{…}: by selector, what they set."""
+    found: dict[str, dict[str, str]] = {}
+    for selector, body in _RULE.findall(style):
+        pairs = (part.split(":", 1) for part in body.split(";") if ":" in part)
+        found[selector.strip()] = {name.strip(): value.strip().replace('"', "'") for name, value in pairs}
+    return found
+
+
+def _plain(svg: str, rules: dict[str, dict[str, str]]) -> str:
+    """Write classes as attributes and leave out patterns nobody uses: styles are parsed anew for every drawing."""
+
+    def tag(found: re.Match[str]) -> str:
+        name, before, classes, after = found.groups()
+        given: dict[str, str] = {}
+        for one in classes.split():
+            given |= rules.get(f".{one}", {}) | rules.get(f"{name}.{one}", {})
+        rest = before + after
+        said = "".join(f' {key}="{value}"' for key, value in given.items() if f" {key}=" not in rest)
+        closed = rest.rstrip().endswith("/")
+        return f"<{name}{rest.rstrip().rstrip('/')}{said}{'/' if closed else ''}>"
+
+    used = set(re.findall(r"url\(#([^)]+)\)", svg))
+    fewer = _PATTERN.sub(lambda found: found[0] if found[1] in used else "", svg)
+    return _TAG.sub(tag, fewer)
 
 
 def _cut(document: Any) -> None:

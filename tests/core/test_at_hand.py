@@ -17,7 +17,8 @@ from keeve.core.own_scale import ScaleSheet, scale_of
 from keeve.core.own_vessel import VesselSheet, vessel_of
 from keeve.core.profile import filled_profile
 from keeve.core.said import plain
-from keeve.core.vessels import Ring, Section, brim_l, volume_l
+from keeve.core.tilted import tilted_height_mm, tilted_l
+from keeve.core.vessels import Mixer, Ring, Section, brim_l, volume_l
 
 CATALOGUE = load_catalogue()
 DAMP = {"moisture_percent": {"sharp-sand": 0, "plaster-sand": 0, "soft-sand": 0}}
@@ -227,3 +228,30 @@ def test_rules_of_thumb_stand_beside_the_sum_with_what_they_hide() -> None:
 def test_a_start_that_the_mix_has_none_of_says_what_it_has() -> None:
     fault = begun("casting-plaster-70", "3 kg of sand").faults[0]
     assert fault.code in (Code.UNKNOWN, Code.UNREADABLE)
+
+
+@given(wide=st.floats(200, 800), deep=st.floats(200, 900), tilt=st.floats(5, 60), share=st.floats(0.05, 1))
+def test_a_tilted_can_holds_what_its_closed_form_says(wide: float, deep: float, tilt: float, share: float) -> None:
+    """Where the level crosses both sides of a cylinder, it holds its cross-section times the level at its axle."""
+    can = Section(rings=(Ring(height_mm=0, width_mm=wide), Ring(height_mm=deep, width_mm=wide)))
+    lean, radius = math.radians(tilt), wide / 2
+    lip = deep * math.cos(lean) - radius * math.sin(lean)
+    least = radius * math.sin(lean)  # below that the bottom is not covered
+    if lip <= least:
+        return
+    level = least + (lip - least) * share
+    along = level / math.cos(lean)
+    closed = math.pi * radius**2 * along * 1e-6  # plain arithmetic
+    assert tilted_l(can, tilt, level) == pytest.approx(closed, rel=3e-3)
+    assert tilted_l(can, tilt, tilted_height_mm(can, tilt, closed)) == pytest.approx(closed, rel=5e-3)
+
+
+def test_a_leaning_drum_takes_less_and_says_so() -> None:
+    said = {"name": "Drum", "use": "drum", "depth_mm": 600, "top_mm": 420, "bottom_mm": 480}
+    upright = vessel_of(VesselSheet.model_validate(said), "own")
+    leaning = vessel_of(VesselSheet.model_validate(said | {"tilt_deg": 35}), "own")
+    assert isinstance(leaning.vessel, Mixer)
+    assert isinstance(upright.vessel, Mixer)
+    assert leaning.vessel.mixed_l < upright.vessel.mixed_l
+    with pytest.raises(TradeError, match="Tilted so far"):
+        vessel_of(VesselSheet.model_validate(said | {"tilt_deg": 80, "depth_mm": 12, "top_mm": 30, "bottom_mm": 30}), "own")

@@ -5,6 +5,7 @@ from typing import Final
 from keeve.core.errors import Frozen
 from keeve.core.proportions import Proportions
 from keeve.core.said import Said, Words, mark
+from keeve.core.tilted import tilted_brim_l
 from keeve.core.vessels import Mixer, brim_l
 from keeve.core.working import PRACTICE, Given, Working
 
@@ -51,7 +52,7 @@ def limits(
     ----------
     Common practice, no source.
     """
-    gross_l = brim_l(mixer.section)
+    gross_l = tilted_brim_l(mixer.section, mixer.tilt_deg) if mixer.tilt_deg else brim_l(mixer.section)
     in_dry_heap = loose_m3_per_m3 > 0 and mixer.kind != "bucket"  # in a bucket the powder goes into water and vanishes
     found = (
         _rated(mixer),

@@ -10,6 +10,7 @@ from keeve.core.errors import Code, Fault, Frozen, LoadError
 from keeve.core.profile import filled_profile
 from keeve.core.quantities import Length, Mass, Plain, Volume
 from keeve.core.said import mark, measured
+from keeve.core.tilted import tilted_brim_l
 from keeve.core.vessels import Container, Mixer, MixerKind, Ring, Section, brim_l, volume_l
 
 Use = Literal[
@@ -93,6 +94,8 @@ class VesselSheet(Frozen):
     mixed_l: Volume | None = None
     """Fresh mix it is rated for; empty takes the usual share."""
     most_kg: Mass | None = None
+    tilt_deg: Plain | None = Field(None, ge=0, le=80)
+    """How far a drum leans from upright while it turns; empty is mouth up."""
 
 
 class OwnVessel(NamedTuple):
@@ -310,7 +313,13 @@ def usual_mixed_l(use: Use, section: Section) -> float:
 
 
 def _mixer(sheet: VesselSheet, key: str, section: Section, brim: float) -> Mixer:
-    mixed = sheet.mixed_l or usual_mixed_l(sheet.use, section)
+    tilt = (sheet.tilt_deg or 0.0) if sheet.use == "drum" and sheet.form == "round" else 0.0
+    if tilt:
+        brim = tilted_brim_l(section, tilt)
+        if brim < LEAST_L:
+            msg = mark("Tilted so far it holds only {value}.")
+            raise _refused(Code.OUT_OF_RANGE, msg, mark("Tilt it less."), "tilt_deg", brim, None)
+    mixed = sheet.mixed_l or (brim * MIXED_OF_GROSS if tilt else usual_mixed_l(sheet.use, section))
     if mixed > brim:
         msg = mark("It cannot mix {value}: it holds {limit} to the rim.")
         raise _refused(Code.DOES_NOT_FIT, msg, mark("Leave it empty for the usual share."), "mixed_l", mixed, brim)
@@ -322,5 +331,6 @@ def _mixer(sheet: VesselSheet, key: str, section: Section, brim: float) -> Mixer
         mixed_l=mixed,
         dry_share=DRY_OF_GROSS if sheet.use in ("drum", "pan", "mortar") else 1.0,
         max_kg=sheet.most_kg,
+        tilt_deg=tilt,
         source=_SOURCE,
     )

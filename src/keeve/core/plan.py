@@ -307,6 +307,11 @@ def _warnings(
                 "Take a richer mix."
             )
         )
+    said += [
+        Said("The scale is too coarse for {material}: half a step of it is more than it may be off.", material=d.name)
+        for d in cards[0].doses
+        if d.means == "scale" and d.weighing is not None and not d.weighing.good
+    ]
     if chosen.strategy == "part_bags":
         said.append(
             mark("Tip the whole bag out and turn it dry before it is parted: in the bag it settles into its sizes.")

@@ -234,6 +234,8 @@ class Mixer(Frozen):
     dry_share: float = Field(1.0, gt=0, le=1)
     """How full it may stand with loose dry material, as a share of its gross volume."""
     max_kg: float | None = Field(None, gt=0)
+    tilt_deg: float = Field(0.0, ge=0, le=80)
+    """How far a drum's axle leans from upright while it turns; 0 is mouth up."""
     only_small: bool = False
     """A bowl: the right one for a handful, and never the usual one."""
     source: Words = ""

@@ -29,6 +29,8 @@ THINGS: Final[dict[str, dict[str, Any]]] = {
              "bottom_mm": "90 mm"},
     "barrow": {"name": "Green barrow", "use": "barrow", "form": "box", "depth_mm": "240 mm", "top_mm": "840 mm",
                "top_wide_mm": "560 mm", "bottom_mm": "560 mm", "bottom_wide_mm": "400 mm"},
+    "drum": {"name": "Yard drum", "use": "drum", "form": "round", "depth_mm": "640 mm", "top_mm": "400 mm",
+             "bottom_mm": "560 mm", "tilt_deg": "30", "most_kg": "230 kg"},
     "hanging scale": {"name": "Scale in the loft", "use": "scale_hanging", "carries_kg": "50 kg", "step_kg": "20 g",
                       "unit": "kg"},
     "bench scale": {"name": "Plaster bench scale", "use": "scale_bench", "carries_kg": "15 kg", "step_kg": "5 g",

@@ -1,13 +1,15 @@
 """Geometry of Keeve's two drawings, the tub and the dipstick; the SVG itself is in shared/drawings.html."""
 
+import math
 from dataclasses import dataclass
 from typing import Final
 
 from keeve.core.material import Role
 from keeve.core.said import Words, mark
 from keeve.core.ticket import Ticket, TicketCard
+from keeve.core.tilted import tilted_brim_l, tilted_height_mm
 from keeve.core.units import GAL_L
-from keeve.core.vessels import Section, brim_l, fill_height_mm
+from keeve.core.vessels import Mixer, Section, brim_l, fill_height_mm
 from keeve.words import saying
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader, decimal_mark
@@ -104,6 +106,64 @@ class SectionScale:
         return " ".join(f"{x:.1f},{y:.1f}" for x, y in left + right)
 
 
+class TiltedScale(SectionScale):
+    """The same of a drum that leans: levels stay level."""
+
+    def __init__(self, section: Section, tilt_deg: float) -> None:
+        super().__init__(section)
+        self.tilt_deg = tilt_deg
+        lean = math.radians(tilt_deg)
+        sides = [(-1, r) for r in reversed(section.rings)] + [(1, r) for r in section.rings]
+        profile = [(side * r.width_mm / 2, r.height_mm) for side, r in sides]
+        cos, sin = math.cos(lean), math.sin(lean)
+        # Its mouth leans to the left, away from the words.
+        self._turned = [(x * cos - z * sin, x * sin + z * cos) for x, z in profile]
+        xs, ys = [x for x, _ in self._turned], [y for _, y in self._turned]
+        self.per_mm = min(TUB_WIDE / (max(xs) - min(xs)), TUB_HIGH / (max(ys) - min(ys)))
+        self._low, self._left = min(ys), min(xs)
+        self.bottom = TOP + (max(ys) - min(ys)) * self.per_mm
+        self.right_x = LEFT + (max(xs) - min(xs)) * self.per_mm
+
+    def _at(self, x: float, y: float) -> tuple[float, float]:
+        return LEFT + (x - self._left) * self.per_mm, self.bottom - (y - self._low) * self.per_mm
+
+    def y(self, height_mm: float) -> float:
+        """Where a level is drawn; measured above the middle of the bottom."""
+        return self._at(0.0, height_mm)[1]
+
+    def span(self, height_mm: float) -> tuple[float, float]:
+        """Where a level begins and ends inside the drum, drawn."""
+        found = []
+        for (ax, ay), (bx, by) in zip(self._turned, [*self._turned[1:], self._turned[0]], strict=True):
+            if (ay - height_mm) * (by - height_mm) <= 0 and ay != by:
+                found.append(ax + (bx - ax) * (height_mm - ay) / (by - ay))
+        ends = (min(found), max(found)) if found else (0.0, 0.0)
+        return self._at(ends[0], 0)[0], self._at(ends[1], 0)[0]
+
+    def band(self, low_mm: float, high_mm: float) -> str:
+        """Points of what lies between two levels."""
+        points = _clipped(_clipped(self._turned, high_mm, above=False), low_mm, above=True)
+        return " ".join(f"{x:.1f},{y:.1f}" for x, y in (self._at(*point) for point in points))
+
+    def wall(self) -> str:
+        """Points of the walls and the bottom, from lip to lip."""
+        return " ".join(f"{x:.1f},{y:.1f}" for x, y in (self._at(*point) for point in self._turned))
+
+
+def _clipped(points: list[tuple[float, float]], level: float, *, above: bool) -> list[tuple[float, float]]:
+    """Cut a polygon off at a level."""
+    found: list[tuple[float, float]] = []
+    sign = 1.0 if above else -1.0
+    for (ax, ay), (bx, by) in zip(points, [*points[1:], *points[:1]], strict=True):
+        a, b = sign * (ay - level), sign * (by - level)
+        if a >= 0:
+            found.append((ax, ay))
+        if a * b < 0:
+            share = a / (a - b)
+            found.append((ax + (bx - ax) * share, ay + (by - ay) * share))
+    return found
+
+
 def spread(wanted: list[float], gap: float, lowest: float, highest: float) -> list[float]:
     """Move label positions apart until none is nearer than `gap`, keeping their order and their bounds.
 
@@ -130,45 +190,64 @@ _Laid = tuple[str, str, str, str, float, float, int]
 """A layer before its label has a place: hatch, points, name, amount, middle, edge, step."""
 
 
-def _laid(
-    card: TicketCard, ticket: Ticket, scale: "SectionScale", gross_l: float, reader: Reader
-) -> tuple[float, list[_Laid]]:
+class _Pose:
+    """A mixer as it stands while it turns: where each volume ends in it."""
+
+    def __init__(self, mixer: Mixer) -> None:
+        self._mixer = mixer
+        tilt = mixer.tilt_deg
+        self._tilted = TiltedScale(mixer.section, tilt) if tilt else None
+        self.scale = self._tilted or SectionScale(mixer.section)
+        self.gross_l = tilted_brim_l(mixer.section, tilt) if tilt else brim_l(mixer.section)
+        widest = max(r.width_mm for r in mixer.section.rings)
+        self.right_x = self._tilted.right_x if self._tilted else LEFT + widest * self.scale.per_mm
+
+    def level_mm(self, litres: float) -> float:
+        """Height of a volume [L]."""
+        section, held = self._mixer.section, min(litres, self.gross_l)
+        return tilted_height_mm(section, self._mixer.tilt_deg, held) if self._tilted else fill_height_mm(section, held)
+
+    def span(self, height_mm: float) -> tuple[float, float]:
+        """Where a level begins and ends, drawn."""
+        if self._tilted:
+            return self._tilted.span(height_mm)
+        return self.scale.middle - self.scale.half(height_mm), self.scale.middle + self.scale.half(height_mm)
+
+
+def _laid(card: TicketCard, ticket: Ticket, pose: _Pose, reader: Reader) -> tuple[float, list[_Laid]]:
     """Lay what goes in on top of each other, up to the brim; returns how much that is [L], and the layers."""
-    mixer = ticket.mixer
     roles = {d.key: d.role for d in card.doses}
     filled, found = 0.0, []
     for number, step in enumerate(card.steps):
         for part, (name, amount) in zip(step.parts, saying.short_lines(step, card, ticket, reader), strict=True):
             low, filled = filled, filled + part.solid_l
-            if low >= gross_l:
+            if low >= pose.gross_l:
                 continue
-            low_mm = fill_height_mm(mixer.section, low)
-            high_mm = fill_height_mm(mixer.section, min(filled, gross_l))
+            low_mm, high_mm = pose.level_mm(low), pose.level_mm(filled)
             middle_mm = (low_mm + high_mm) / 2
-            band, edge = scale.band(low_mm, high_mm), scale.middle + scale.half(middle_mm)
-            found.append((hatch_of(roles.get(part.key)), band, name, amount, scale.y(middle_mm), edge, number))
+            band, edge = pose.scale.band(low_mm, high_mm), pose.span(middle_mm)[1]
+            found.append((hatch_of(roles.get(part.key)), band, name, amount, pose.scale.y(middle_mm), edge, number))
     return filled, found
 
 
 def tub(card: TicketCard, ticket: Ticket, reader: Reader) -> DrawnTub:
     """Lay a load into its mixer, layer by layer in the order it goes in, each by the room it takes."""
-    mixer = ticket.mixer
-    scale = SectionScale(mixer.section)
-    gross_l = brim_l(mixer.section)
-    filled, rough = _laid(card, ticket, scale, gross_l, reader)
-    label_x = LEFT + max(r.width_mm for r in mixer.section.rings) * scale.per_mm + 26
+    mixer, pose = ticket.mixer, _Pose(ticket.mixer)
+    scale = pose.scale
+    filled, rough = _laid(card, ticket, pose, reader)
+    label_x = pose.right_x + 26
     rows = list(reversed(rough))  # labels run from the top down
     height = max(scale.bottom + 18, TOP + LABEL_GAP * len(rows))
     label_ys = spread([r[4] for r in rows], LABEL_GAP, TOP + 8, height - 22)
-    rated_mm = fill_height_mm(mixer.section, min(mixer.mixed_l, gross_l))
+    rated_mm = pose.level_mm(mixer.mixed_l)
     return DrawnTub(
         width=label_x + max(LABEL_WIDE, LETTER * max((len(text) for r in rows for text in r[2:4]), default=0)),
         height=height,
         outline=scale.wall(),
         layers=tuple(Layer(*row, y) for row, y in zip(rows, label_ys, strict=True)),
         rated_y=scale.y(rated_mm),
-        rated_x=(scale.middle - scale.half(rated_mm), scale.middle + scale.half(rated_mm)),
-        over_l=max(filled - gross_l, 0.0),
+        rated_x=pose.span(rated_mm),
+        over_l=max(filled - pose.gross_l, 0.0),
         filled_l=filled,
         label_x=label_x,
         bottom=scale.bottom,

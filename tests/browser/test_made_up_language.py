@@ -9,6 +9,7 @@ import ezdxf
 import pytest
 from playwright.sync_api import Page, expect
 
+from keeve.demo.own_things import THINGS
 from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
 from keeve.words.made_up import MADE_UP
 from tests.browser.conftest import DESK, LIMIT_MS, PHONE, Opener
@@ -54,6 +55,7 @@ ONE_OF_BOTH = """() => {
 LEFT_ALONE = {
     "Keeve",
     "CSV",
+    "JSON",
     "XLSX",
     "DXF",
     "STL",
@@ -86,7 +88,8 @@ def typed(thing: Any) -> list[str]:
     return [one for inside in thing for one in typed(inside)] if isinstance(thing, (list, tuple)) else []
 
 
-TYPED = sorted({name for name in typed([CORBEL, GATE_POSTS, *TO_MEASURE]) if name}, key=len, reverse=True)
+OWN = [thing["name"] for thing in THINGS.values()]
+TYPED = sorted({name for name in [*typed([CORBEL, GATE_POSTS, *TO_MEASURE]), *OWN] if name}, key=len, reverse=True)
 
 
 def look(page: Page, where: str) -> list[str]:

@@ -254,4 +254,6 @@ def test_a_leaning_drum_takes_less_and_says_so() -> None:
     assert isinstance(upright.vessel, Mixer)
     assert leaning.vessel.mixed_l < upright.vessel.mixed_l
     with pytest.raises(TradeError, match="Tilted so far"):
-        vessel_of(VesselSheet.model_validate(said | {"tilt_deg": 80, "depth_mm": 12, "top_mm": 30, "bottom_mm": 30}), "own")
+        vessel_of(
+            VesselSheet.model_validate(said | {"tilt_deg": 80, "depth_mm": 12, "top_mm": 30, "bottom_mm": 30}), "own"
+        )

@@ -75,7 +75,15 @@ def test_what_cannot_be_is_drawn_in_warning_and_what_cannot_be_read_is_not(clien
     text = client.post("/jobs/x/answer?view=measure", json={"shapes": shapes}).json()["drawn"]
     drawn = text.split("<div data-drawing>")[1:]
     assert ["wrong" in one for one in drawn] == [True, True, True, False, False, False]
-    assert ["<svg" in one for one in drawn] == [True, True, True, False, False, True]
+    assert ["<svg" in one for one in drawn] == [True, True, True, True, False, True]
+    assert ["sketch" in one for one in drawn] == [
+        False,
+        False,
+        False,
+        True,
+        False,
+        False,
+    ]  # not measured yet: by letters
     assert client.post("/jobs/x/answer?view=measure", json={"shapes": "x"}).json()["drawn"] == ""
     assert "drawn" not in client.post("/jobs/x/answer?view=loads", json={"shapes": shapes}).json()
 

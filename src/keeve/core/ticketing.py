@@ -364,9 +364,10 @@ def _workings(plan: Plan, cards: tuple[TicketCard, ...], rescue: Rescue) -> dict
     for i, card in enumerate(plan.cards):
         found[f"cards.{i}.water.pour.target"] = card.water.working
         found |= {f"cards.{i}.water.brought.{j}.litres": line.working for j, line in enumerate(card.water.lines)}
-    if plan.more_water is not None and plan.more_water_us is not None:
-        found["more_water.strength_change_percent"] = plan.more_water.working
-        found["more_water_us.strength_change_percent"] = plan.more_water_us.working
+    for name in ("more_water", "more_water_us"):
+        cost = getattr(plan, name)
+        if cost is not None:
+            found[f"{name}.strength_change_percent"] = cost.working
     if plan.batch_temperature is not None:
         found["batch_c"] = plan.batch_temperature
     if rescue.dry_kg_per_litre is not None:

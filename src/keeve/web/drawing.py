@@ -21,7 +21,7 @@ LEFT: Final = 12.0
 TOP: Final = 18.0
 LABEL_GAP: Final = 42.0
 LABEL_WIDE: Final = 130.0
-LETTER: Final = 8.0
+LETTER: Final = 9.4
 """A letter of a label is no wider, on the average of a word."""
 STICK_HIGH: Final = 420.0
 

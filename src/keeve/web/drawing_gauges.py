@@ -22,7 +22,7 @@ WIDEST: Final = 330.0
 """Of a row, before a second one begins."""
 LABEL: Final = 18.0
 """Room for a line of 14 px below."""
-LETTER: Final = 6.9
+LETTER: Final = 8.4
 _WHOLE: Final = 1e-6
 
 
@@ -185,7 +185,10 @@ def _laid(shapes: list[_Shape], count: int, reader: Reader) -> Laid:
     high = max((s.high for s in drawn), default=HIGH)
     same = len({s.label for s in drawn}) == 1
     label_high = LABEL if any(s.label for s in drawn) else 4.0
-    wide_of = [max(s.width, 0.0 if same else LETTER * len(s.label) + 4, 50.0 if s.on_scale else 0.0) for s in drawn]
+    wide_of = [
+        max(s.width, 0.0 if same and len(drawn) > 1 else LETTER * len(s.label) + 4, 50.0 if s.on_scale else 0.0)
+        for s in drawn
+    ]
     found, right, top = [], 0.0, 0.0
     for number, line in enumerate(_lines(wide_of)):
         x, ground = 3.0, top + above + high + 4
@@ -279,7 +282,7 @@ def _water_row(card: TicketCard, ticket: Ticket, tallest: float, reader: Reader)
     full = [_vessel("water", jug, jug.section.depth_mm, tallest)] * min(times, MOST_DRAWN)
     last = _vessel("water", jug, level, tallest, say(show_litres(pour - times * jug_l, reader)), marked=True)
     shapes = [*full, last] if pour > 0 else []
-    count = times + 1
+    count = times + 1 if shapes else 0
     by = saying.water_by(card, ticket, reader)
     exact = say(show_litres(card.water.pour.target, reader))
     name, big = t(reader, "Water to pour"), saying.water(card, reader)

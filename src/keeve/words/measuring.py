@@ -50,11 +50,12 @@ def counted_words(count: str, value: float, word: str) -> Words:
 
 def counts(given: Count, ticket: Ticket, reader: Reader, share: float = 1.0) -> str:
     """Say a dose, or a share [-] of it, as a count of measures: 4 tins, 12 shovels. Common practice, no source."""
-    short = ticket.measure(given.container).short
+    measure = ticket.measure(given.container)
     said = people_count(given.count * share)
     near = abs(said.value - given.count * share) < 0.02
     number = said.words if near else counted(given.count * share, reader)
-    return put(counted_words(number, said.value, short), reader)
+    words = put(counted_words(number, said.value, measure.short), reader)
+    return t(reader, "{count}, heaped", count=words) if measure.heaped else words
 
 
 def on_scale(mass_kg: float, step_kg: float, unit: ScaleUnit, reader: Reader) -> str:

@@ -56,12 +56,13 @@ class ScaleReading(Frozen):
     role: str = Field(max_length=20, description="role of the constituent, water or admixture")
     wanted_kg: float = Field(gt=0, le=1e6)
     weighed: Annotated[Mass, BeforeValidator(with_units)]
+    tare_kg: float = Field(0.0, ge=0, le=1e4, description="what of the reading is the vessel")
 
 
 @router.post("/api/weighed", name="api_weighed")
 def api_weighed(reading: ScaleReading, reader: ReadBy) -> ScaleCheck:
     """Judge a reading of the scale against the ticket."""
-    found = check_scale(reading.role, reading.wanted_kg, reading.weighed)
+    found = check_scale(reading.role, reading.wanted_kg, max(reading.weighed - reading.tare_kg, 0.0))
     return found.model_copy(update={"words": put(found.words, reader)})
 
 

@@ -49,11 +49,13 @@ _NOT_THERE: Final = {
     "mix": NO_MIX,
     "sand": mark("There is no such sand test here."),
     "vessel": mark("There is no such vessel in your yard."),
+    "stock": mark("There is no such entry in your stock."),
 }
 _WHAT: Final = {
     "mix": mark("This mix cannot be read"),
     "sand": mark("This sand test cannot be read"),
     "vessel": mark("This vessel cannot be read"),
+    "stock": mark("This entry of the stock cannot be read"),
 }
 
 

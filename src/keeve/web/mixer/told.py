@@ -1,6 +1,6 @@
 """What the run page shows of a ticket in words and units; the page itself knows neither."""
 
-from typing import Any
+from typing import Any, Final
 
 from keeve.core.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
 from keeve.core.ticket import StepPart, Ticket, TicketCard, TicketDose
@@ -17,12 +17,19 @@ def _jug_label(litres: float, reader: Reader) -> str:
     return f"+ {number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
 
 
+_WHOLE: Final = 1 - 1e-6
+
+
 def _weigh(part: StepPart, card: TicketCard) -> dict[str, Any] | None:
     """Say what the scale should show, for what goes by the scale."""
     dose = next((d for d in card.doses if d.key == part.key), None)
+    if dose is not None and dose.means == "scale" and dose.weighing is not None and part.share > _WHOLE:
+        tare = dose.weighing.tare_kg  # the scale shows the vessel too, one at a time
+        return {"wanted_kg": dose.weighing.reading_kg - tare, "tare_kg": tare, "role": dose.role}
     if (
         dose is None
-        or dose.fill is not None
+        or (dose.fill is not None and dose.means != "scale")
+        or dose.means == "counts"
         or (dose.packs is not None and saying.bags(dose.packs * part.share, METRIC))
     ):
         return None

@@ -177,6 +177,14 @@ def _lines(wide_of: list[float]) -> list[list[int]]:
     return lines
 
 
+def _placed(s: _Shape, dx: float, ground: float, label: str, label_y: float) -> Picture:
+    """Put a picture in its place."""
+    level = (s.level[0] + dx, s.level[1] + dx, s.level[2] + ground) if s.level else None
+    outline, fill = _moved(s.outline, dx, ground), _moved(s.fill, dx, ground)
+    top = ground - s.high
+    return Picture(s.kind, s.hatch, outline, fill, dx, s.width, level, label, label_y, s.on_scale, ground, top)
+
+
 def _laid(shapes: list[_Shape], count: int, reader: Reader) -> Laid:
     """Stand shapes side by side on one ground, or on two."""
     drawn = shapes[:MOST_DRAWN] if count > MOST_DRAWN else shapes
@@ -195,26 +203,8 @@ def _laid(shapes: list[_Shape], count: int, reader: Reader) -> Laid:
         labels = label_high if not same or number == 0 else 4.0
         for i in line:
             s, dx = drawn[i], x + (wide_of[i] - drawn[i].width) / 2
-            level = (s.level[0] + dx, s.level[1] + dx, s.level[2] + ground) if s.level else None
-            outline, fill = _moved(s.outline, dx, ground), _moved(s.fill, dx, ground)
             label = s.label if not same or i == 0 else ""
-            label_y = ground + below + labels - 4
-            found.append(
-                Picture(
-                    s.kind,
-                    s.hatch,
-                    outline,
-                    fill,
-                    dx,
-                    s.width,
-                    level,
-                    label,
-                    label_y,
-                    s.on_scale,
-                    ground,
-                    ground - s.high,
-                )
-            )
+            found.append(_placed(s, dx, ground, label, ground + below + labels - 4))
             x += wide_of[i] + GAP
         right, top = max(right, x - GAP), ground + below + labels
     more = t(reader, "× {count}", count=str(count)) if count > len(drawn) else ""

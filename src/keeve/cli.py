@@ -9,6 +9,7 @@ import sys
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from ctypes.util import find_library
 from pathlib import Path
 from typing import NoReturn
 
@@ -86,7 +87,7 @@ def setup() -> int:
 
 def doctor() -> int:
     """Say in plain words what is missing."""
-    checks = [_check_python(), _check_packages(), _check_postgres(), _check_chromium(), _check_folder()]
+    checks = [_check_python(), _check_packages(), _check_postgres(), _check_chromium(), _check_paper(), _check_folder()]
     for good, words in checks:
         print(f"{'good   ' if good else 'missing'}  {words}")
     return 0 if all(good for good, _ in checks) else 1
@@ -116,6 +117,11 @@ def _check_postgres() -> tuple[bool, str]:
 def _check_chromium() -> tuple[bool, str]:
     there = Path("/usr/bin/chromium").exists()
     return there, "Chromium, for the tests only" + ("" if there else ": ./keeve test installs it")
+
+
+def _check_paper() -> tuple[bool, str]:
+    there = all(find_library(name) for name in ("pango-1.0", "pangoft2-1.0", "harfbuzz-subset"))
+    return there, "Pango, for tickets on paper" + ("" if there else ": ./keeve setup installs it")
 
 
 def _check_folder() -> tuple[bool, str]:

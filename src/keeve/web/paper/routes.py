@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import cache
+from importlib import import_module
 from itertools import groupby
 from pathlib import Path
 from threading import BoundedSemaphore
@@ -17,7 +18,6 @@ from keeve.catalogue.trying import try_plan
 from keeve.core.errors import Code, Fault, LoadError
 from keeve.core.said import mark
 from keeve.core.ticket import Ticket
-from keeve.formats.pdf import Paper, as_pdf
 from keeve.formats.ticket_table import as_csv, as_xlsx
 from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS, file_of
@@ -55,6 +55,26 @@ def turn() -> Iterator[None]:
         yield
     finally:
         _TURNS.release()
+
+
+Paper = Literal["a4", "a5", "letter", "roll"]
+
+
+def laid_out(html: str, paper: Paper) -> bytes:
+    """Lay a page out as PDF.
+
+    Raises
+    ------
+    LoadError : this machine lacks what draws it; everything else goes on
+    """
+    try:
+        # Loaded when somebody prints: it takes a third of a second, and the libraries it stands on may be missing.
+        pdf = import_module("keeve.formats.pdf")
+    except OSError as error:
+        said = mark("Nothing can be printed on this machine: it has no Pango.")
+        raise LoadError(Fault(Code.REFUSED, said, mark("./keeve setup installs it."))) from error
+    with turn():
+        return bytes(pdf.as_pdf(html, paper, STATIC, drawing_style()))
 
 
 @cache
@@ -124,12 +144,11 @@ def ticket_file(
     elif kind == "xlsx":
         body = as_xlsx(ticket, reader)
     else:
-        with turn():
-            values = {
-                "ticket": ticket, "job_name": name, "place": place, "paper": paper, "qr": qr_of(run),
-                "numbers": [ticket.numbers(at_) for at_ in range(len(ticket.cards))], "runs_of": runs_of,
-            }  # fmt: skip
-            body = as_pdf(rendered("paper/ticket.html", reader, **values), paper, STATIC, drawing_style())
+        values = {
+            "ticket": ticket, "job_name": name, "place": place, "paper": paper, "qr": qr_of(run),
+            "numbers": [ticket.numbers(at_) for at_ in range(len(ticket.cards))], "runs_of": runs_of,
+        }  # fmt: skip
+        body = laid_out(rendered("paper/ticket.html", reader, **values), paper)
     disposition = "inline" if kind == "pdf" else "attachment"
     return Response(
         body, media_type=_TYPES[kind], headers={"content-disposition": f'{disposition}; filename="ticket.{kind}"'}

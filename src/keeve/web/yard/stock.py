@@ -13,7 +13,6 @@ from keeve.catalogue.trying import pruned, try_plan
 from keeve.core.buying import BuyLine, Needed, Stocked, StockSheet, Sum, buying
 from keeve.core.errors import Code, Fault, LoadError, TradeError, faults_of
 from keeve.core.review import review
-from keeve.formats.pdf import Paper, as_pdf
 from keeve.formats.tables import csv_of, xlsx_of
 from keeve.store.book_store import readable
 from keeve.store.crew_store import JobLine
@@ -24,8 +23,8 @@ from keeve.web.book.routes import find_entry
 from keeve.web.deps import AtDesk, Book, Desk, Looking, ReadBy
 from keeve.web.drawing import hatch_of
 from keeve.web.faults import fault_rows
-from keeve.web.paper.routes import drawing_style, turn
-from keeve.web.render import STATIC, page, rendered
+from keeve.web.paper.routes import Paper, laid_out
+from keeve.web.render import page, rendered
 from keeve.web.security import OwnPage
 from keeve.web.shared.typed import typed
 from keeve.web.shared.writes import Typed, Write, written
@@ -245,8 +244,6 @@ def buying_file(
     elif kind == "xlsx":
         body = xlsx_of(_rows(found, reader), frozenset({1, 2, 3, 4, 5, 6, 8, 9}))
     else:
-        with turn():
-            html = rendered("paper/buying.html", reader, found=found, paper=paper, spare=spare)
-            body = as_pdf(html, paper, STATIC, drawing_style())
+        body = laid_out(rendered("paper/buying.html", reader, found=found, paper=paper, spare=spare), paper)
     named = f'{"inline" if kind == "pdf" else "attachment"}; filename="buying.{kind}"'
     return Response(body, media_type=_TYPES[kind], headers={"content-disposition": named})

@@ -5,7 +5,7 @@ from typing import Final
 from keeve.core.admixtures import AdmixtureDose, Wanted, dose_all
 from keeve.core.dose import Dose
 from keeve.core.errors import Frozen
-from keeve.core.material import BINDERS, WET_HEAPS
+from keeve.core.material import BINDERS, WET_HEAPS, Material
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps, dry_kg_in_gauge_m3, heap_water, sand_moisture_percent
 from keeve.core.procedure import Procedure, Step
@@ -143,7 +143,7 @@ def dose_card(
             bag_kg if c.material.key == bagged else None,
             heaps,
             tools,
-            usual_measures(c.material.role, by_scale=mix.by_scale, by_volume=mix.basis.by_volume),
+            _by_measure(c.material, mix, heaps),
             brought_l.get(c.material.key, 0.0),
         )
         for c in proportions.constituents
@@ -162,6 +162,14 @@ def dose_card(
         seconds=sum(s.seconds for s in steps),
         rounded=_rounded(doses, volume_m3, water, brought_l, tools, by_dry_mass=mix.basis.by_dry_mass),
     )
+
+
+def _by_measure(material: Material, mix: Mix, heaps: Heaps) -> bool:
+    """Whether a constituent may go by the pail: a premix only once a pail of it was weighed. House ruling."""
+    if material.role == "premix":
+        return material.key in heaps.bulk_kg_m3
+    usual = usual_measures(material.role, by_scale=mix.by_scale, by_volume=mix.basis.by_volume)
+    return usual and material.role not in WEIGHED
 
 
 def _rounded(

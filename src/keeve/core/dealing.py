@@ -199,13 +199,15 @@ class Dealer:
         self._request = request
         self._proportions = proportions
         self._whole = next((c for c in request.gauges if whole and c.key == whole.container), None)
-        self._known: dict[tuple[float, bool], Card] = {}
+        self._known: dict[tuple[float, str], Card] = {}
 
-    def _card(self, volume_m3: float, *, whole: bool) -> Card:
-        key = (round(volume_m3, 9), whole)
+    def _card(self, volume_m3: float, strategy: Strategy) -> Card:
+        how = strategy if strategy in ("whole_gauges", "part_bags") else ""
+        key = (round(volume_m3, 9), how)
         if key not in self._known:
             request, mix = self._request, self._request.mix
-            tools = request.tools._replace(whole=self._whole if whole else None)
+            whole = self._whole if how == "whole_gauges" else None
+            tools = request.tools._replace(whole=whole, parted=how == "part_bags")
             self._known[key] = dose_card(
                 self._proportions,
                 volume_m3,
@@ -220,12 +222,11 @@ class Dealer:
 
     def deal(self, split: Split) -> tuple[tuple[Card, ...], tuple[Load, ...]]:
         """Give each load of a split its card."""
-        whole = split.strategy == "whole_gauges"
         sizes: dict[float, int] = {}
         for volume in split.volumes_m3:
             sizes.setdefault(round(volume, 9), len(sizes))
         firsts = {round(v, 9): v for v in reversed(split.volumes_m3)}
-        cards = tuple(self._card(firsts[size], whole=whole) for size in sizes)
+        cards = tuple(self._card(firsts[size], split.strategy) for size in sizes)
         loads = tuple(
             Load(number=number, card=sizes[round(volume, 9)], volume_m3=volume)
             for number, volume in enumerate(split.volumes_m3, 1)

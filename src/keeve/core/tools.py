@@ -35,6 +35,8 @@ class Tools(NamedTuple):
     """The measure that is counted whole, where the loads are made up of whole ones."""
     hose_l_min: float | None = None
     """What the hose gives [L/min], where water is told in seconds of it."""
+    parted: bool = False
+    """Whether bags are parted: then half a bag is weighed, or taken by the pail, and not guessed."""
 
 
 class Count(Frozen):
@@ -141,7 +143,7 @@ def measure(dose: Weighed, key: str, tools: Tools, packs: float | None, *, gauge
     key : of its material
     tools : what is at hand
     packs : how many packs it is [-], where it comes in packs
-    gauged : whether the mix lets it be measured by volume
+    gauged : whether it may be measured by volume
 
     Returns
     -------
@@ -156,10 +158,10 @@ def measure(dose: Weighed, key: str, tools: Tools, packs: float | None, *, gauge
     Common practice, no source: a whole bag is the surest measure.
     """
     wish = tools.measured.get(key)
-    by_volume = gauged and dose.role not in WEIGHED
-    fill, count = _offered(dose, tools, gauged=by_volume, mean=wish)
+    fill, count = _offered(dose, tools, gauged=gauged, mean=wish)
     on_scale = best_weighing(dose, tools.scales, tools.vessels) if tools.scales else None
-    in_packs = packs is not None and abs(packs * 2 - round(packs * 2)) <= _HALF and round(packs * 2) > 0
+    unit = 1 if tools.parted else 2
+    in_packs = packs is not None and abs(packs * unit - round(packs * unit)) <= _HALF and round(packs * unit) > 0
     means = _means(wish, in_packs=in_packs, counts=count is not None, marks=fill is not None)
     measured_l = dose.volume_l
     if means == "counts" and count is not None:

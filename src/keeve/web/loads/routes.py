@@ -53,6 +53,7 @@ def _choices(shown: Shown, reader: Reader) -> dict[str, Any]:
             *((c.key, put(c.name, reader)) for c in shelf.scales.values()),
         ],
         "constituents": [(m.key, put(m.name, reader)) for m in chosen.materials()] if chosen else [],
+        "premix": next((m.key for m in chosen.materials() if m.role == "premix"), "") if chosen else "",
         "means": [("", t(reader, "as usual")), *((key, t(reader, name)) for key, name in MEANS.items())],
         "water_means": [
             ("", t(reader, "with the jug")),

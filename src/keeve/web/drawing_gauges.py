@@ -18,7 +18,7 @@ HIGH: Final = 84.0
 LEAST_HIGH: Final = 46.0
 MOST_DRAWN: Final = 8
 GAP: Final = 8.0
-WIDEST: Final = 330.0
+WIDEST: Final = 272.0
 """Of a row, before a second one begins."""
 LABEL: Final = 18.0
 """Room for a line of 14 px below."""

@@ -17,6 +17,11 @@ HIGH: Final = 84.0
 """Of the tallest vessel of the ticket."""
 LEAST_HIGH: Final = 46.0
 MOST_DRAWN: Final = 8
+SOME_DRAWN: Final = 3
+"""Of more than that: then the number says it."""
+MANY: Final = 4
+"""More vessels than so many are drawn smaller, all to one scale."""
+SMALLER: Final = 1.5
 GAP: Final = 8.0
 WIDEST: Final = 272.0
 """Of a row, before a second one begins."""
@@ -187,7 +192,7 @@ def _placed(s: _Shape, dx: float, ground: float, label: str, label_y: float) -> 
 
 def _laid(shapes: list[_Shape], count: int, reader: Reader) -> Laid:
     """Stand shapes side by side on one ground, or on two."""
-    drawn = shapes[:MOST_DRAWN] if count > MOST_DRAWN else shapes
+    drawn = shapes[:SOME_DRAWN] if count > MOST_DRAWN else shapes
     above = max((34.0 for s in drawn if s.on_scale == "hanging"), default=0.0)
     below = max((16.0 for s in drawn if s.on_scale in ("bench", "kitchen")), default=0.0)
     high = max((s.high for s in drawn), default=HIGH)
@@ -215,6 +220,8 @@ def _laid(shapes: list[_Shape], count: int, reader: Reader) -> Laid:
 def _dose_shapes(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader) -> tuple[list[_Shape], int]:
     """Draw what a dose is measured with."""
     hatch, means = hatch_of(dose.role), dose.means
+    if _vessels_of(dose) > MANY:
+        tallest *= SMALLER
     if means in (None, "packs") and dose.packs and saying.bags(dose.packs, reader, dose.pack_word):
         whole = int(dose.packs + _WHOLE)
         rest = dose.packs - whole
@@ -246,6 +253,15 @@ def _dose_shapes(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reade
         one = _vessel(hatch, ticket.measure(fill.container), fill.mark_up_mm, tallest, label, marked=not struck)
         return [one] * min(fill.fills, MOST_DRAWN), fill.fills
     return [_heap(hatch, saying.exact(dose, reader), "bench")], 1
+
+
+def _vessels_of(dose: TicketDose) -> float:
+    """How many vessels a dose is measured in."""
+    if dose.means == "scale" and dose.weighing is not None:
+        return dose.weighing.vessels
+    if dose.means == "counts" and dose.count is not None:
+        return dose.count.count
+    return dose.fill.fills if dose.fill is not None else 0
 
 
 def _weighed(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader) -> tuple[list[_Shape], int]:

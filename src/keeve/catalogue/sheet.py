@@ -12,7 +12,18 @@ from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_
 from keeve.core.mix import LATE_WATER, Mix
 from keeve.core.plan import Plan, plan
 from keeve.core.proportions import changed_basis
-from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Ratio, Share, ShareOrNone, Volume, Waste
+from keeve.core.quantities import (
+    Bulking,
+    HeapMoisture,
+    Mass,
+    NoneOrMany,
+    Plain,
+    Ratio,
+    Share,
+    ShareOrNone,
+    Volume,
+    Waste,
+)
 from keeve.core.request import PlanRequest
 from keeve.core.said import Names, Said, Words, mark
 from keeve.core.scales import Scale
@@ -129,7 +140,7 @@ class JobSheet(Frozen):
     """How each constituent is measured, by material key, and `water`: packs, marks, counts or scale."""
     hose_l_min: Volume | None = None
     """What the hose gives in a minute."""
-    bags_a_load: NoneOrMany | None = None
+    bags_a_load: Plain | None = None
     """Bags in each load, where somebody says so."""
     strategy: Strategy | None = None
     place_l_min: Volume | None = None

@@ -8,7 +8,7 @@ from keeve.core.dividing import Strategy
 from keeve.core.errors import Frozen
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps
-from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Share, Volume, Waste
+from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Plain, Share, Volume, Waste
 from keeve.core.said import Words
 from keeve.core.scales import Scale
 from keeve.core.start import Start
@@ -51,7 +51,7 @@ class PlanRequest(Frozen):
     """What the hose gives in a minute, where water is counted in seconds of it."""
     strategy: Strategy | None = None
     """How the order is divided; empty takes the recommended way."""
-    bags_a_load: NoneOrMany | None = None
+    bags_a_load: Plain | None = None
     """Bags in each load, where somebody said so."""
     start_said: str = Field("", max_length=200)
     """The start as it was typed."""

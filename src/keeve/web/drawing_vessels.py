@@ -89,6 +89,12 @@ def _scoop(one: Container, per_mm: float, middle: float, ground: float) -> tuple
     )
 
 
+def scoop(one: Container) -> tuple[str, str]:
+    """Draw a shovel or a trowel large: blade and handle, and its heap."""
+    per_mm = WIDE * 0.42 / (brim_l(one.section) * 1e6 * 4) ** (1 / 3)
+    return _scoop(one, per_mm, WIDE * 0.42, HIGH - TOP)
+
+
 class Standing(NamedTuple):
     """One vessel in the row."""
 

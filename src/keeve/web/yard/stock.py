@@ -108,6 +108,7 @@ def stock_entry(request: Request, key: str, desk: Looking, reader: ReadBy) -> Re
         materials = [(m.key, put(m.name, reader)) for m in at.shelf().materials.values()]
         return page(
             request, "yard/stock_entry.html", row=row, entry=typed(row.entry), sheet=sheet, materials=materials,
+            now=next((one for one in shelved(at) if one.row.key == key), None),
             faults=fault_rows(told, reader),
         )  # fmt: skip
 

@@ -1,6 +1,7 @@
 """A served app and a browser that may talk to nobody else."""
 
 import re
+import time
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from pathlib import Path
@@ -95,6 +96,14 @@ def open_page(browser: Browser, site: str) -> Iterator[Opener]:
     for context in contexts:
         context.close()
     assert watched.wrong == []
+
+
+def seen(page: Page, true: Callable[[], object]) -> None:
+    """Wait for a state that is not on the page. Its requests go through this thread: they must go on meanwhile."""
+    until = time.monotonic() + LIMIT_MS / 1000
+    while not true():
+        assert time.monotonic() < until, "it never came to that"
+        page.wait_for_timeout(50)
 
 
 @pytest.fixture(scope="session")

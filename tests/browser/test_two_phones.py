@@ -9,8 +9,7 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from keeve.web import bounds
-from tests.browser.conftest import LIMIT_MS, PHONE, Opener
-from tests.fire import wait_for
+from tests.browser.conftest import LIMIT_MS, PHONE, Opener, seen
 
 pytestmark = pytest.mark.browser
 KEPT = "(n) => fetch(location.pathname.replace('mixer', 'events')).then((a) => a.json()).then((a) => a.events.length === n)"
@@ -73,7 +72,7 @@ def test_a_stream_that_was_refused_is_asked_for_again(
     monkeypatch.setattr(bounds.Visitors, "streaming", counting)
     monkeypatch.setattr(bounds, "MOST_STREAMS", 0)
     other.goto(address)
-    wait_for(lambda: asked)  # and was refused
+    seen(other, lambda: asked)  # and was refused
     one.get_by_role("button", name="+ 2 L").click()
     expect(counted(one)).to_have_text("2.00 L")
     monkeypatch.setattr(bounds, "MOST_STREAMS", 100)
@@ -203,7 +202,7 @@ def test_a_new_ticket_reaches_the_phone_and_its_waiting_taps_find_their_load(ope
     phone.context.set_offline(False)
     expect(counted(desk)).to_have_text("2.00 L")
     # The page loads itself anew; in between nothing of it can be asked.
-    wait_for(lambda: '"ticket_n": 2' in (phone.locator("script[data-run]").text_content() or ""))
+    seen(phone, lambda: '"ticket_n": 2' in (phone.locator("script[data-run]").text_content() or ""))
     expect(counted(phone)).to_have_text("2.00 L")
 
 

@@ -4,6 +4,7 @@ from typing import Any, Final, Literal
 
 from pydantic import Field, model_validator
 
+from keeve.core.consistency import TEST_OF_FAMILY, FieldTest
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Material
 from keeve.core.procedure import Procedure, StepTemplate
@@ -21,6 +22,8 @@ class Consistency(Frozen):
     dry: Words
     right: Words
     wet: Words
+    drawn: FieldTest | None = None
+    """Which of the drawn tests it is, where its family does another."""
 
 
 class Caution(Frozen):
@@ -179,6 +182,11 @@ class Mix(Frozen):
             "why": "",
         }
         return kept | {"schools": [*(given.get("schools") or ()), asked]}
+
+    @property
+    def field_test(self) -> FieldTest | None:
+        """Return the drawn test it is judged by."""
+        return self.consistency.drawn or TEST_OF_FAMILY.get(self.family)
 
     def bagged(self) -> Material:
         """Return the material whose bags decide the loads: the first binder."""

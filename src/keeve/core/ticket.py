@@ -8,6 +8,7 @@ from typing import Final, Literal
 
 from pydantic import Field
 
+from keeve.core.consistency import FieldTest
 from keeve.core.errors import Frozen
 from keeve.core.material import Role
 from keeve.core.procedure import StepKind
@@ -224,6 +225,8 @@ class Look(Frozen):
     right: Words
     wet: Words
     targets: tuple[TicketTarget, ...] = ()
+    drawn: FieldTest | None = None
+    """The test that is drawn; tickets of before name none."""
 
 
 class Rescue(Frozen):

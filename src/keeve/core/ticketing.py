@@ -323,7 +323,7 @@ def _look(mix: Mix) -> Look:
         TicketTarget(use=t.use, measure=t.measure, low=t.low, high=t.high, unit=t.unit, source=t.source)
         for t in mix.targets
     )
-    return Look(test=seen.test, dry=seen.dry, right=seen.right, wet=seen.wet, targets=targets)
+    return Look(test=seen.test, dry=seen.dry, right=seen.right, wet=seen.wet, targets=targets, drawn=mix.field_test)
 
 
 def _rescue(mix: Mix, card: TicketCard) -> Rescue:

@@ -87,7 +87,6 @@ def told(ticket: Ticket, reader: Reader) -> dict[str, Any]:
         "cards": [_card(card, ticket, reader) for card in ticket.cards],
         "too_dry": put(ticket.rescue.too_dry, reader),
         "too_wet": put(ticket.rescue.too_wet, reader),
-        "look": {k: put(getattr(ticket.look, k), reader) for k in ("test", "dry", "right", "wet")},
         "cautions": [put(c, reader) for c in ticket.cautions],
     }
 

@@ -292,6 +292,7 @@
     draw() {
       const key = `${this.at.ticket}-${this.at.card}`;
       for (const holder of this.root.querySelectorAll("[data-card]")) holder.hidden = holder.dataset.card !== key;
+      for (const holder of this.root.querySelectorAll("[data-ticket]")) holder.hidden = holder.dataset.ticket !== `${this.at.ticket}`;
       for (const svg of this.root.querySelectorAll("[data-card]:not([hidden]) .counting")) {
         const from = Number(svg.dataset.from);
         const perL = Number(svg.dataset.perL);

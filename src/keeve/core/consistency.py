@@ -1,0 +1,38 @@
+"""By which test of the hand a mix is judged: each has three drawn states, too dry, right and too wet."""
+
+from typing import Final, Literal
+
+FieldTest = Literal[
+    "lump",
+    "tapped",
+    "upside down",
+    "furrow",
+    "cone",
+    "glove",
+    "snowball",
+    "hemp ball",
+    "frosting",
+    "jelly",
+    "stream",
+    "finger",
+    "stroke",
+]
+
+TEST_OF_FAMILY: Final[dict[str, FieldTest]] = {
+    "cement mortar": "lump",
+    "cement-lime mortar": "lump",
+    "hydraulic lime mortar": "upside down",
+    "lime putty": "upside down",
+    "gypsum-sand": "upside down",
+    "concrete": "furrow",
+    "grout": "cone",
+    "pervious": "glove",
+    "screed": "snowball",
+    "dry-pack": "snowball",
+    "hemp-lime": "hemp ball",
+    "premix coat": "frosting",
+    "high-strength": "stream",
+    "plaster": "finger",
+    "kit": "stroke",
+}
+"""The test a family is judged by where its mix names none: common practice, no source."""

@@ -1,0 +1,82 @@
+"""Each test of the hand is drawn in three states: at Mix, at the mixer, in the book and on paper."""
+
+import re
+from typing import get_args
+
+import pytest
+from fastapi.testclient import TestClient
+from jinja2 import Environment
+
+from keeve.catalogue import load_catalogue
+from keeve.core.consistency import TEST_OF_FAMILY, FieldTest
+from keeve.core.ticket import Look
+from keeve.web.render import environment_in
+from keeve.words.reader import METRIC
+from tests.web.test_pages import keep, new_job
+from tests.web.test_paper import SHEET
+
+TESTS: tuple[FieldTest, ...] = get_args(FieldTest)
+STATES = ("dry", "right", "wet")
+
+
+@pytest.fixture(scope="module")
+def pages() -> Environment:
+    return environment_in("en")
+
+
+def picture(pages: Environment, test: str, state: str) -> str:
+    """The drawing without its hatches, which are the same in all."""
+    text = '{% from "shared/states.html" import state_picture with context %}{{ state_picture(test, state) }}'
+    numbers = iter(range(1000))
+    drawn = pages.overlay(autoescape=True).from_string(text).render(
+        test=test, state=state, reader=METRIC, next_number=lambda: next(numbers)
+    )  # fmt: skip
+    return re.sub(r"<defs>.*?</defs>", "", drawn, flags=re.DOTALL)
+
+
+def test_every_mix_is_judged_by_a_test_that_is_drawn() -> None:
+    mixes = load_catalogue().mixes.values()
+    assert [mix.key for mix in mixes if mix.field_test is None] == []
+    assert {mix.field_test for mix in mixes} == set(TESTS)
+    assert set(TEST_OF_FAMILY) == {mix.family for mix in mixes}
+
+
+def test_no_two_pictures_are_the_same_and_each_state_shows_the_mix(pages: Environment) -> None:
+    drawn = {(test, state): picture(pages, test, state) for test in TESTS for state in STATES}
+    alike = [("snowball", "hemp ball")]  # the same hands, other stuff in them
+    for one, other in alike:
+        for state in STATES:
+            assert drawn[one, state] != drawn[other, state]  # by the hatch
+    for (test, state), svg in drawn.items():
+        assert "url(#d0-" in svg, (test, state)
+        assert "@" not in svg and "&lt;" not in svg, (test, state)
+    assert len(set(drawn.values())) == 3 * len(TESTS)
+
+
+def test_what_is_wrong_is_told_without_colour(pages: Environment) -> None:
+    """Dry breaks into crumbs or stays as it was cut, wet shows its water: in no state of both."""
+    for test in TESTS:
+        assert 'class="st-crumb"' in picture(pages, test, "dry")
+        assert "st-crumb" not in picture(pages, test, "right")
+        wet = picture(pages, test, "wet")
+        assert "st-water" in wet or "st-wave" in wet
+
+
+def test_the_states_stand_where_they_are_needed(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    keep(client, token, job, **SHEET)
+    for page in (f"{job}/mix", f"{job}/loads", "/book/concrete-1-2-4"):
+        html = client.get(page).text
+        assert html.count('<svg class="state ') == 3, page
+        assert "Runs back into the furrow" in html
+    client.post(f"{job}/begin", data={"token": token})
+    html = client.get(f"{job}/mixer").text
+    assert [f'class="state {state}"' in html for state in STATES] == [True] * 3
+
+
+def test_a_ticket_of_before_says_its_states_without_pictures(pages: Environment) -> None:
+    look = Look.model_validate({"test": "Squeeze it.", "dry": "Crumbs.", "right": "Holds.", "wet": "Drips."})
+    text = '{% from "shared/states.html" import states with context %}{{ states(look, look.drawn) }}'
+    html = pages.from_string(text).render(look=look, reader=METRIC, next_number=lambda: 1)
+    assert "<svg" not in html
+    assert [words in html for words in ("Squeeze it.", "Crumbs.", "Holds.", "Drips.")] == [True] * 4

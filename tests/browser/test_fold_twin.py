@@ -29,7 +29,7 @@ KINDS = [
     "accepted",
     "accepted",
 ]
-KINDS += ["thrown_away", "undone", "undone", "one_more", "started", "settled"]
+KINDS += ["thrown_away", "undone", "undone", "one_more", "started", "settled", "measured", "stage_seen"]
 
 
 def ticket_sets() -> list[dict[int, Ticket]]:

@@ -114,6 +114,8 @@ KINDS = st.sampled_from(
         "one_more",
         "started",
         "settled",
+        "measured",
+        "stage_seen",
     ]
 )
 
@@ -134,6 +136,8 @@ def random_phone(name: str, rng: random.Random, kinds: list[str], others: list[d
             "judged": {"verdict": rng.choice(["dry", "right", "wet", "wet"])},
             "dry_added": {"dry_kg": rng.choice([1.0, 8.0]), "parts": {"sharp-sand": 0.4}},
             "undone": {"undoes": rng.choice(seen)["id"]},
+            "measured": {"what": rng.choice(["temperature", "slump"]), "value": rng.choice([8.0, 21.5, 34.0])},
+            "stage_seen": {"stage": rng.choice(["cream", "cheese", "hot", "no such stage"])},
             "one_more": {"ticket": rng.choice([1, 2])},
             "started": {"ticket": rng.choice([1, 2]), "slot": rng.randrange(4)},
             "settled": {"about": rng.choice(seen)["id"], "twice": rng.random() < 0.5},

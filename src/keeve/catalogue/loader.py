@@ -1,6 +1,7 @@
 """Reads the TOML beside it once, checks every record, and refuses to start on a slip of the finger."""
 
 import tomllib
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib import resources
@@ -8,6 +9,7 @@ from typing import Any, Final, NamedTuple, get_args, get_origin
 
 from keeve.catalogue.texts import with_quantities
 from keeve.core.admixtures import Admixture
+from keeve.core.clock import Stage
 from keeve.core.dividing import LEAST_LOAD_SHARE
 from keeve.core.errors import Code, Fault, Frozen, TradeError
 from keeve.core.grading import Envelope
@@ -175,7 +177,7 @@ def _held(annotation: Any, value: Any, materials: dict[str, Material]) -> Any:
     return [{"material": _look_up(materials, key, "material"), amount: parts} for key, parts in value.items()]
 
 
-_SELECTORS = ("families", "bases", "not_bases", "mixes", "not_mixes", "kinds")
+_SELECTORS = ("families", "not_families", "bases", "not_bases", "mixes", "not_mixes", "kinds")
 
 
 def _practice(record: Record, shelves: "_Shelves") -> Record:
@@ -189,7 +191,8 @@ def _practice(record: Record, shelves: "_Shelves") -> Record:
             if record["key"] not in row.get("not_mixes", ())
             and record["basis"]["basis"] not in row.get("not_bases", ())
             and (
-                record["family"] in row.get("families", ())
+                ("not_families" in row and record["family"] not in row["not_families"])
+                or record["family"] in row.get("families", ())
                 or record["basis"]["basis"] in row.get("bases", ())
                 or record["key"] in row.get("mixes", ())
             )
@@ -208,7 +211,27 @@ def _practice(record: Record, shelves: "_Shelves") -> Record:
         "temperatures": next((Temperatures.model_validate(plain(_sourced(r))) for r in mine("temperature")), None),
         "targets": tuple(Target.model_validate(plain(_sourced(r))) for r in mine("target")),
         "mixing_times": times,
+        **_afterwards(mine, set(record["procedures"])),
         "schools": tuple(school for r in mine("school") if (school := _school(plain(r), record, shelves))),
+    }
+
+
+def _afterwards(mine: Callable[[str], list[Record]], kinds: set[str]) -> Record:
+    """Find what comes after the water: how long it takes to show, stages, cleaning, leftovers."""
+    cleaning = {
+        kind: tuple(row["clean"])
+        for row in mine("cleaning")
+        for kind in row["kinds"]
+        if _sourced(row) and kind in kinds
+    }
+    waits = [_sourced(row)["wet_out_s"] for row in mine("wet_out")]
+    stages = [stage for row in mine("stages") for stage in _sourced(row)["stage"]]
+    left = [_sourced(row)["leftover"] for row in mine("leftover")]
+    return {
+        "cleaning": cleaning,
+        "stages": tuple(Stage.model_validate(stage) for stage in stages),
+        "leftovers": next(iter(left), ""),
+        **({"wet_out_s": waits[0]} if waits else {}),
     }
 
 

@@ -10,6 +10,7 @@ from keeve.core.errors import Frozen
 MOST_AT_ONCE_L: Final = 500.0
 MOST_LOADS: Final = 100_000
 Verdict = Literal["dry", "right", "wet"]
+MeasuredKind = Literal["slump", "slump flow", "flow", "density", "temperature"]
 
 
 class _Event(Frozen):
@@ -81,6 +82,22 @@ class DryAdded(_OfLoad):
     """As it lay in the heap, by constituent [kg]."""
 
 
+class Measured(_OfLoad):
+    """Something was measured of it."""
+
+    kind: Literal["measured"] = "measured"
+    what: MeasuredKind
+    value: float = Field(ge=-50, le=10_000, allow_inf_nan=False)
+    """In mm, %, kg/m³ or °C."""
+
+
+class StageSeen(_OfLoad):
+    """Plaster was seen to begin a stage."""
+
+    kind: Literal["stage_seen"] = "stage_seen"
+    stage: str = Field(min_length=1, max_length=40)
+
+
 class Accepted(_OfLoad):
     """The load is used."""
 
@@ -115,8 +132,10 @@ class Undone(_Event):
     undoes: str = Field(max_length=36)
 
 
-Event = Started | Poured | StepDone | StepBack | Judged | DryAdded | Accepted | ThrownAway | Settled | OneMore | Undone
-LoadEvent = Started | Poured | StepDone | StepBack | Judged | DryAdded | Accepted | ThrownAway | Settled
+LoadEvent = (
+    Started | Poured | StepDone | StepBack | Judged | DryAdded | Measured | StageSeen | Accepted | ThrownAway | Settled
+)
+Event = LoadEvent | OneMore | Undone
 _ADAPTER: Final[TypeAdapter[Event]] = TypeAdapter(Annotated[Event, Discriminator("kind")])
 _EPOCH: Final = datetime.fromisoformat("1970-01-01T00:00:00+00:00")
 

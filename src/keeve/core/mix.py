@@ -4,6 +4,7 @@ from typing import Any, Final, Literal
 
 from pydantic import Field, model_validator
 
+from keeve.core.clock import PLAIN_WET_OUT_S, Stage
 from keeve.core.consistency import TEST_OF_FAMILY, FieldTest
 from keeve.core.errors import Frozen
 from keeve.core.material import BINDERS, Material
@@ -156,6 +157,12 @@ class Mix(Frozen):
     """What the schools that were chosen changed."""
     most_packs: dict[str, float] = {}
     """Packs that go into a load at most, by mixer: label and practice."""
+    wet_out_s: int = Field(PLAIN_WET_OUT_S, ge=0, le=3600)
+    """How long water takes to show."""
+    stages: tuple[Stage, ...] = ()
+    """Of plaster, at the working life of the table."""
+    cleaning: dict[MixerKind, tuple[Words, ...]] = {}
+    leftovers: Words = ""
     standard: Standard | None = None
     """The row of a standard's proportion table it keeps to."""
     source: Words

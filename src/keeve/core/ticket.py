@@ -8,6 +8,7 @@ from typing import Final, Literal
 
 from pydantic import Field
 
+from keeve.core.clock import CEMENT_REF_C, Stage
 from keeve.core.consistency import FieldTest
 from keeve.core.errors import Frozen
 from keeve.core.material import Role
@@ -322,6 +323,16 @@ class Ticket(Frozen):
     """Water to pour over all loads."""
     minutes_mixing: float
     life_min: float
+    """As stated, at `life_ref_c`."""
+    life_ref_c: float = CEMENT_REF_C
+    wet_out_s: int = 0
+    """How long water takes to show in the mix, before more is offered; tickets of before do not wait."""
+    stages: tuple[Stage, ...] = ()
+    """Of plaster: what it goes through after the first powder."""
+    cleaning: tuple[Words, ...] = ()
+    """What is done with mixer and tools at the end."""
+    leftovers: Words = ""
+    """Where what is left over may go."""
     full_m3: float
     """No fuller than this with fresh mix."""
     by_dry_mass: bool = False

@@ -5,6 +5,7 @@ import math
 from typing import Any, Final
 
 from keeve.core.admixtures import AdmixtureDose
+from keeve.core.afterwards import afterwards
 from keeve.core.card import Card
 from keeve.core.cautions import at_steps, cautions_of
 from keeve.core.comparing import Compared, left_fills
@@ -94,16 +95,16 @@ def issue(request: PlanRequest, plan: Plan, *, compared: bool = True) -> Ticket:
         totals=tuple(_total(total) for total in plan.totals),
         pour_l=_window(plan.water_l),
         minutes_mixing=plan.minutes_mixing,
-        life_min=mix.working_life_min,
+        **afterwards(
+            mix, request.mixer.kind, reduced=any(w.admixture.acts == "cuts water" for w in request.admixtures)
+        ),
         full_m3=min(limit.volume_m3 for limit in plan.limits if limit.bounds_fresh),
-        by_dry_mass=mix.basis.by_dry_mass,
         look=_look(mix),
         rescue=rescue,
         **{name: _more_water(getattr(plan, name)) for name in ("more_water", "more_water_us")},
         dry_cast_kg=plan.dry_cast_kg,
         cautions=tuple(cautions.values()),
         batch_c=plan.batch_temperature.result if plan.batch_temperature else None,
-        temperatures=mix.temperatures.sentence if mix.temperatures else "",
         warnings=plan.warnings,
         thumbs=thumbs(mix, plan.proportions, request.heaps, plan.need.order_m3) if compared else (),
         workings=_workings(plan, cards, rescue),

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Mapping
 
 from keeve.core.events import Event
+from keeve.core.run.clocks import set_pace
 from keeve.core.run.models import DryPart, LoadState, NextLoad, Proposal, Question, Run
 from keeve.core.run.raw_loads import read_loads
 from keeve.core.run.rest import next_load, to_fill, used_kg
@@ -34,6 +35,8 @@ def fold(tickets: Mapping[int, Ticket], events: Iterable[Event]) -> Run:
     teachers = sorted((load for load in loads if teaches(load, tickets)), key=lambda load: -load.end_at)
     for load in loads:
         teach(load, teachers, tickets, eras)
+    for load in loads:
+        set_pace(load, loads, tickets)
     states = tuple(state_of(load, tickets) for load in sorted(loads, key=lambda one: (one.number, one.first)))
     now = max(tickets) if tickets else None
     slots = to_fill(tickets, now, loads, taps)

@@ -51,6 +51,11 @@ class LoadState(Frozen):
     step: int
     since_ms: int
     """Since when it stands at its step."""
+    first_powder_ms: int | None
+    """When it came to the step in which water and binder meet."""
+    life_ends_ms: int | None
+    poured_ms: int | None
+    """When water last went in."""
     poured_l: float
     late_l: float
     """Of it after the first look."""
@@ -58,6 +63,12 @@ class LoadState(Frozen):
     dry_added_kg: float
     added_kg: dict[str, float]
     """Dry mix added, by constituent, as it lay in the heap."""
+    measured: dict[str, float]
+    """The last of each kind, in mm, %, kg/m³ or °C."""
+    stages: dict[str, int]
+    """When a stage was seen to begin [ms]."""
+    pace: float
+    """Real time over expected time of its stages: by its own last mark, else the mean of those seen before that day."""
     verdicts: tuple[Verdict, ...]
     verdict: Literal["", "dry", "right", "wet"]
     """The last look, as long as nothing went in after it."""

@@ -8,8 +8,10 @@ from keeve.core.events import (
     DryAdded,
     Judged,
     LoadEvent,
+    Measured,
     Poured,
     Settled,
+    StageSeen,
     Started,
     StepBack,
     StepDone,
@@ -37,6 +39,7 @@ class RawLoad:
     end_at: int = -1
     ended_ms: int | None = None
     met_ms: int | None = None
+    first_powder_ms: int | None = None
     step: int = 0
     since_ms: int = 0
     poured: list[tuple[int, Tap]] = field(default_factory=list)
@@ -48,6 +51,10 @@ class RawLoad:
     dry_kg: float = 0.0
     added: dict[str, float] = field(default_factory=dict)
     ended: Literal["", "accepted", "thrown_away"] = ""
+    measured: list[tuple[int, str, float]] = field(default_factory=list)
+    stages: dict[str, int] = field(default_factory=dict)
+    last_stage: str = ""
+    pace: float = 1.0
     settled: dict[str, bool] = field(default_factory=dict)
     poured_l: float = 0.0
     late_l: float = 0.0
@@ -80,6 +87,7 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
     if isinstance(event, Started):
         if load.ticket is None:
             load.ticket, load.slot, load.since_ms = event.ticket, event.slot, tap.at_ms
+            _first_powder(load, tap, tickets)
     elif isinstance(event, Poured):
         load.poured.append((index, tap))
         load.fresh = False
@@ -94,6 +102,11 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
         load.fresh = False
         for key, kg in event.parts.items():
             load.added[key] = load.added.get(key, 0.0) + kg
+    elif isinstance(event, Measured):
+        load.measured.append((tap.at_ms, event.what, event.value))
+    elif isinstance(event, StageSeen):
+        load.stages[event.stage] = tap.at_ms
+        load.last_stage = event.stage
     elif isinstance(event, Settled):
         load.settled[event.about] = event.twice
     else:
@@ -110,6 +123,13 @@ def _step(load: RawLoad, event: StepDone | StepBack, tap: Tap, tickets: Mapping[
         load.met_ms = tap.at_ms
     if event.step >= load.step:  # a phone that is behind does not turn the load back
         load.step, load.since_ms = event.step + 1, tap.at_ms
+        _first_powder(load, tap, tickets)
+
+
+def _first_powder(load: RawLoad, tap: Tap, tickets: Mapping[int, Ticket]) -> None:
+    card = card_of(load, tickets)
+    if card is not None and load.step >= card.meets and load.first_powder_ms is None:
+        load.first_powder_ms = tap.at_ms
 
 
 def card_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> TicketCard | None:

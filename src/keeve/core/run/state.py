@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from typing import Final, Literal
 
 from keeve.core.rescue import made_l, proposal_kg
+from keeve.core.run.clocks import clocks_of
 from keeve.core.run.models import DryPart, LoadState, Proposal
 from keeve.core.run.raw_loads import RawLoad, card_index, card_of
 from keeve.core.run.teaching import NEAR, aim_of, limit_l, per_dry_of, teaches
@@ -26,9 +27,6 @@ def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
         slot=load.slot,
         card=card_index(load, ticket) if ticket else None,
         volume_m3=card.volume_m3 if card else 0.0,
-        begun_ms=load.begun_ms,
-        ended_ms=load.ended_ms,
-        met_ms=load.met_ms,
         step=min(load.step, len(card.steps) - 1) if card else load.step,
         since_ms=load.since_ms,
         poured_l=load.poured_l,
@@ -36,6 +34,7 @@ def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
         pours=load.pours,
         dry_added_kg=load.dry_kg,
         added_kg=load.added,
+        **clocks_of(load, ticket),
         verdicts=tuple(load.verdicts),
         verdict=verdict,
         ended=load.ended,

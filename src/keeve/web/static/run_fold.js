@@ -4,11 +4,12 @@
 
 (() => {
   const SAME_TAP_MS = 3000;
+  const DAY_MS = 16 * 3600000;
   const NEAR = 1e-6;
   const ROOM = 1.005;
   const OVER_L = 0.005;
   const SMALLEST_SHARE = 0.001;
-  const OF_LOAD = new Set(["started", "poured", "step_done", "step_back", "judged", "dry_added", "accepted", "thrown_away", "settled"]);
+  const OF_LOAD = new Set(["started", "poured", "step_done", "step_back", "judged", "dry_added", "measured", "stage_seen", "accepted", "thrown_away", "settled"]);
 
   const less = (a, b) => (a < b ? -1 : a > b ? 1 : 0);
   const ms = (event) => Math.floor(Date.parse(event.at));
@@ -96,6 +97,11 @@
   const dryOf = (card) => sum(card.doses.map((dose) => dose.dry_kg));
   const onceOf = (card) => sum(card.water.brought.filter((line) => line.by === "admixture" || line.by === "ice").map((line) => line.litres));
 
+  const firstPowder = (load, at, tickets) => {
+    const card = cardOf(load, tickets);
+    if (card && load.step >= card.meets && load.powder === null) load.powder = at;
+  };
+
   const step = (load, event, at, tickets) => {
     if (event.kind === "step_back") {
       load.step = event.step;
@@ -107,6 +113,7 @@
     if (event.step >= load.step) {
       load.step = event.step + 1;
       load.since = at;
+      firstPowder(load, at, tickets);
     }
   };
 
@@ -117,6 +124,7 @@
         load.ticket = event.ticket;
         load.slot = event.slot === undefined ? null : event.slot;
         load.since = at;
+        firstPowder(load, at, tickets);
       }
     } else if (event.kind === "poured") {
       load.poured.push({ ...tap, index });
@@ -131,6 +139,11 @@
       load.dry += event.dry_kg;
       load.fresh = false;
       for (const [key, kg] of Object.entries(event.parts || {})) load.added[key] = (load.added[key] || 0) + kg;
+    } else if (event.kind === "measured") {
+      load.measured.push({ at, what: event.what, value: event.value });
+    } else if (event.kind === "stage_seen") {
+      load.stages[event.stage] = at;
+      load.lastStage = event.stage;
     } else if (event.kind === "settled") {
       load.settled.set(event.about, event.twice);
     } else {
@@ -181,7 +194,7 @@
       if (!found.has(key)) {
         found.set(key, {
           number: event.load, mixer: event.mixer, first: index, begun: at, ticket: null, slot: null, endAt: -1, endedMs: null,
-          met: null, step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {}, ended: "",
+          met: null, powder: null, measured: [], stages: {}, lastStage: "", pace: 1, step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {}, ended: "",
           settled: new Map(), pouredL: 0, lateL: 0, pours: 0, question: null, waits: false, taughtBy: null, perDry: null,
         });
       }
@@ -190,6 +203,45 @@
     const loads = [...found.values()];
     for (const load of loads) countWater(load);
     return loads;
+  };
+
+  // ── clocks ─────────────────────────────────────────────────────────────────
+  const lifeAt = (ticket, celsius) => ticket.life_min * 2 ** ((ticket.life_ref_c - celsius) / 10);
+  const lifeEnds = (load, ticket) => {
+    if (load.met === null) return null;
+    let at = load.met;
+    let used = 0;
+    let celsius = ticket.batch_c === null ? ticket.life_ref_c : ticket.batch_c;
+    for (const look of load.measured) {
+      if (look.what !== "temperature") continue;
+      if (look.at > at) {
+        const share = (look.at - at) / (lifeAt(ticket, celsius) * 60000);
+        if (used + share >= 1) break;
+        used += share;
+        at = look.at;
+      }
+      celsius = look.value;
+    }
+    return at + Math.floor((1 - used) * lifeAt(ticket, celsius) * 60000 + 0.5);
+  };
+  const ownPace = (load, tickets) => {
+    const ticket = ticketOf(load, tickets);
+    const stage = ticket ? ticket.stages.find((one) => one.key === load.lastStage) : undefined;
+    if (!stage || load.powder === null || stage.from_min <= 0) return null;
+    const took = load.stages[load.lastStage] - load.powder;
+    return took > 0 ? took / (stage.from_min * 60000) : null;
+  };
+  const setPace = (load, loads, tickets) => {
+    const own = ownPace(load, tickets);
+    const ticket = ticketOf(load, tickets);
+    if (own !== null) { load.pace = own; return; }
+    if (!ticket || load.powder === null) return;
+    const seen = loads
+      .filter((other) => ticketOf(other, tickets) && ticketOf(other, tickets).mix_key === ticket.mix_key && other.powder !== null
+        && load.powder - DAY_MS <= other.powder && other.powder < load.powder)
+      .map((other) => ownPace(other, tickets))
+      .filter((pace) => pace !== null);
+    if (seen.length) load.pace = sum(seen) / seen.length;
   };
 
   // ── what teaches ───────────────────────────────────────────────────────────
@@ -269,6 +321,9 @@
       number: load.number, mixer: load.mixer, ticket: load.ticket || 0, slot: load.slot, card: ticket ? cardIndex(load, ticket) : null,
       volume_m3: card ? card.volume_m3 : 0, begun_ms: load.begun, ended_ms: load.endedMs, met_ms: load.met,
       step: card ? Math.min(load.step, card.steps.length - 1) : load.step, since_ms: load.since,
+      first_powder_ms: load.powder, life_ends_ms: ticket ? lifeEnds(load, ticket) : null,
+      poured_ms: load.poured.length ? load.poured[load.poured.length - 1].at : null,
+      measured: Object.fromEntries(load.measured.map((one) => [one.what, one.value])), stages: load.stages, pace: load.pace,
       poured_l: load.pouredL, late_l: load.lateL, pours: load.pours, dry_added_kg: load.dry, added_kg: load.added,
       verdicts: load.verdicts, verdict, ended: load.ended, accept_waits: load.waits, taught_by: load.taughtBy,
       teaches: taught, how: !taught ? "" : load.dry > 0 ? "rescued" : load.lateL > 0 ? "sipped" : "poured",
@@ -352,6 +407,7 @@
         load.perDry = perDryOf(teacher, cardOf(teacher, tickets));
       }
     }
+    for (const load of loads) setPace(load, loads, tickets);
     const ordered = [...loads].sort((a, b) => less(a.number, b.number) || less(a.first, b.first));
     const states = ordered.map((load) => stateOf(load, tickets));
     const all = revisions(tickets);

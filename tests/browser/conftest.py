@@ -98,6 +98,11 @@ def open_page(browser: Browser, site: str) -> Iterator[Opener]:
     assert watched.wrong == []
 
 
+def understood(page: Page) -> None:
+    """Read what hurts with the product, before the first step of a day."""
+    page.get_by_role("button", name="Understood: begin").click()
+
+
 def seen(page: Page, true: Callable[[], object]) -> None:
     """Wait for a state that is not on the page. Its requests go through this thread: they must go on meanwhile."""
     until = time.monotonic() + LIMIT_MS / 1000

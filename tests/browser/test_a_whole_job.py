@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import DESK, PHONE, Opener
+from tests.browser.conftest import DESK, PHONE, Opener, seen, understood
 
 pytestmark = pytest.mark.browser
 
@@ -55,6 +55,7 @@ def test_a_mould_is_measured_mixed_with_two_pours_and_seen_in_the_log(
     expect(answer(page)).to_contain_text("3.86 kg")
     expect(answer(page)).to_contain_text("2.70 L")
     page.get_by_role("button", name="To the mixer").click()
+    understood(page)
 
     # 4 Mixer: two pours by the jug, the rest in one go, never more.
     forward = page.locator("button.forward")
@@ -178,14 +179,29 @@ def test_a_shape_taken_off_can_be_put_back(open_page: Opener) -> None:
     expect(answer(page)).to_contain_text("0.220 m³ to fill")
 
 
+def sip(page: Page) -> None:
+    """A sip of water, once the last has shown; while taps are sent the page sets its clock right in between."""
+    count = page.locator(".counted strong")
+    before = count.inner_text()
+
+    def taken() -> bool:
+        page.clock.fast_forward(46_000)
+        page.keyboard.press("w")
+        return count.inner_text() != before
+
+    seen(page, taken)
+
+
 def test_a_mortar_too_dry_takes_a_sip_and_the_next_load_begins_there(open_page: Opener) -> None:
     page = open_page()
+    page.clock.install()
     page.get_by_role("link", name="Porch steps").first.click()
     station(page, "Mix")
     page.get_by_text("Bagged concrete, 25 kg").click()
     expect(page.get_by_label("Bag holds")).to_be_visible()
     station(page, "Loads")
     page.get_by_role("button", name="To the mixer").click()
+    understood(page)
     expect(page.get_by_role("heading", name="Rinse the drum")).to_be_visible()
     page.keyboard.press("Space")
     page.keyboard.press("Space")  # first water
@@ -195,13 +211,14 @@ def test_a_mortar_too_dry_takes_a_sip_and_the_next_load_begins_there(open_page: 
     poured = page.locator(".counted strong").inner_text()
     page.get_by_role("button", name="Too dry").click()
     expect(page.get_by_text("Add one sip")).to_be_visible()
-    page.keyboard.press("w")
-    assert page.locator(".counted strong").inner_text() != poured
+    sip(page)
     page.get_by_role("button", name="Take back").click()
     expect(page.locator(".counted strong")).to_have_text(poured)
     for _ in range(6):
-        page.keyboard.press("w")
+        sip(page)
     page.get_by_role("button", name="Right", exact=True).click()
+    expect(page.get_by_role("heading", name="Tip it out and place it")).to_be_visible()
+    expect(page.get_by_role("button", name="Right", exact=True)).not_to_be_focused()
     page.keyboard.press("Space")
     expect(page.get_by_text("Load 2 of")).to_be_visible()
     expect(page.get_by_text(re.compile("Load 1 was right with .* this one begins with that"))).to_be_visible()
@@ -209,6 +226,7 @@ def test_a_mortar_too_dry_takes_a_sip_and_the_next_load_begins_there(open_page: 
 
 def test_a_load_too_wet_for_what_the_mixer_still_holds_is_thrown_away(open_page: Opener) -> None:
     page = open_page()
+    page.clock.install()
     page.get_by_role("link", name="Porch steps").first.click()
     station(page, "Mix")
     page.get_by_text("Bricklaying mortar 1 : 4").click()
@@ -217,12 +235,16 @@ def test_a_load_too_wet_for_what_the_mixer_still_holds_is_thrown_away(open_page:
     page.get_by_label("Mixed in").select_option("drum-small")
     page.locator(".splits").get_by_role("button", name="Full, short last").click()
     page.get_by_role("button", name="To the mixer").click()
+    understood(page)
     forward, pour = page.locator("button.forward"), page.locator("button.pour")
     for _ in range(6):
         forward.click()
     for _ in range(40):  # until the page itself takes the jugs away: past the highest nothing is proposed
+        page.clock.fast_forward(46_000)
+        page.wait_for_timeout(20)
         if pour.last.is_visible():
             pour.last.click()
+    page.clock.fast_forward(46_000)
     expect(pour.first).to_be_hidden()
     expect(page.get_by_text("Past the highest: no more water")).to_be_hidden()
     confess = page.locator(".run-bar .confess")
@@ -247,6 +269,7 @@ def test_taps_made_without_a_network_arrive_later_once(open_page: Opener) -> Non
     page = open_page()
     page.get_by_role("link", name="Corbel, half moulds").click()
     page.get_by_role("button", name="To the mixer").click()
+    understood(page)
     page.locator("button.forward").click()
     expect(page.locator(".run-bar .kept")).to_have_text("")
     page.route("**/events", lambda route: route.abort())

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import DESK, PHONE, Opener
+from tests.browser.conftest import DESK, PHONE, Opener, understood
 from tests.browser.test_a_whole_job import answer, station
 
 pytestmark = pytest.mark.browser
@@ -104,6 +104,7 @@ def test_the_scale_is_judged_at_the_mixer(open_page: Opener, options: dict[str, 
     page = open_page("/", options)
     page.get_by_role("link", name="Corbel, half moulds").click()
     page.get_by_role("button", name="To the mixer").click()
+    understood(page)
     scale = page.get_by_label("Scale reads")
     for _ in range(4):
         if not scale.first.is_visible():

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from keeve.web import bounds
-from tests.browser.conftest import LIMIT_MS, PHONE, Opener, seen
+from tests.browser.conftest import LIMIT_MS, PHONE, Opener, seen, understood
 
 pytestmark = pytest.mark.browser
 KEPT = "(n) => fetch(location.pathname.replace('mixer', 'events')).then((a) => a.json()).then((a) => a.events.length === n)"
@@ -20,6 +20,7 @@ def at_the_mixer(page: Page) -> str:
     """Begin the corbel's first load: the page stands at the water, six litres to pour."""
     page.get_by_role("link", name="Corbel, half moulds").click()
     page.get_by_role("button", name="To the mixer").click()
+    understood(page)
     page.locator("button.forward").click()
     expect(page.get_by_role("heading", name="All the water, cool")).to_be_visible()
     kept = (

@@ -4,8 +4,9 @@ import math
 from typing import Final, NamedTuple
 
 from keeve.core.instruments import SYRINGE, pour_with
-from keeve.core.ticket import Ticket, TicketAdmixture, TicketCard, TicketDose
-from keeve.core.vessels import Container, brim_l, fill_height_mm, people_count
+from keeve.core.steps import ADMIXTURE
+from keeve.core.ticket import FillMark, Ticket, TicketAdmixture, TicketCard, TicketDose, TicketStep
+from keeve.core.vessels import Container, brim_l, fill_height_mm, people_count, volume_l
 from keeve.web.drawing import SectionScale, hatch_of
 from keeve.words import saying
 from keeve.words.measuring import off, on_scale, tare
@@ -217,25 +218,29 @@ def _laid(shapes: list[_Shape], count: int, reader: Reader) -> Laid:
     return Laid(tuple(found), more, max(right + 4, least) + (38.0 if more else 0.0), top)
 
 
-def _dose_shapes(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader) -> tuple[list[_Shape], int]:
-    """Draw what a dose is measured with."""
+def _dose_shapes(
+    dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader, share: float = 1.0
+) -> tuple[list[_Shape], int]:
+    """Draw what a dose, or its share that goes in at one step, is measured with."""
     hatch, means = hatch_of(dose.role), dose.means
     if _vessels_of(dose) > MANY:
         tallest *= SMALLER
-    if means in (None, "packs") and dose.packs and saying.bags(dose.packs, reader, dose.pack_word):
-        whole = int(dose.packs + _WHOLE)
-        rest = dose.packs - whole
+    if means in (None, "packs") and dose.packs and saying.bags(dose.packs * share, reader, dose.pack_word):
+        packs = dose.packs * share
+        whole = int(packs + _WHOLE)
+        rest = packs - whole
         label = saying.pack_mass(dose, reader)
         bags = [_bag(hatch, 1.0, label)] * min(whole, MOST_DRAWN) + (
             [_bag(hatch, rest, label)] if rest > _WHOLE else []
         )
-        return bags, math.ceil(dose.packs - _WHOLE)
-    if means == "scale" and dose.weighing is not None:
+        return bags, math.ceil(packs - _WHOLE)
+    if means == "scale" and dose.weighing is not None and share > 1 - _WHOLE:
         return _weighed(dose, ticket, tallest, reader)
     if means == "counts" and dose.count is not None:
         container = ticket.measure(dose.count.container)
-        whole = int(dose.count.count + _WHOLE)
-        rest = dose.count.count - whole
+        count = dose.count.count * share
+        whole = int(count + _WHOLE)
+        rest = count - whole
         if container.scoop:
             return [_scoop(hatch)] * min(whole, MOST_DRAWN), whole
         deep = container.section.depth_mm
@@ -245,14 +250,25 @@ def _dose_shapes(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reade
         part = [_vessel(hatch, container, up_mm, tallest, label, marked=True)] if rest > _WHOLE else []
         return [one] * min(whole, MOST_DRAWN) + part, whole + len(part)
     if means in (None, "marks", "packs") and dose.fill is not None:
-        fill = dose.fill
-        struck = saying.struck_fill(fill)
-        label = (
-            t(reader, "struck") if struck else t(reader, "{down} down", down=say(show_mark(fill.mark_down_mm, reader)))
-        )
-        one = _vessel(hatch, ticket.measure(fill.container), fill.mark_up_mm, tallest, label, marked=not struck)
-        return [one] * min(fill.fills, MOST_DRAWN), fill.fills
-    return [_heap(hatch, saying.exact(dose, reader), "bench")], 1
+        return _marked(hatch, dose.fill, ticket, tallest, reader, share)
+    return [_heap(hatch, saying.exact(dose, reader, share), "bench")], 1
+
+
+def _marked(
+    hatch: str, fill: FillMark, ticket: Ticket, tallest: float, reader: Reader, share: float
+) -> tuple[list[_Shape], int]:
+    """Draw fills to one mark; of a share that is no whole number of them, the last as far as it goes."""
+    struck, container = saying.struck_fill(fill), ticket.measure(fill.container)
+    label = t(reader, "struck") if struck else t(reader, "{down} down", down=say(show_mark(fill.mark_down_mm, reader)))
+    one = _vessel(hatch, container, fill.mark_up_mm, tallest, label, marked=not struck)
+    fills = fill.fills * share
+    whole = int(fills + _WHOLE)
+    rest = fills - whole
+    if rest <= _WHOLE:
+        return [one] * min(whole, MOST_DRAWN), whole
+    litres = volume_l(container.section, fill.mark_up_mm) * rest
+    part = _vessel(hatch, container, fill_height_mm(container.section, litres), tallest, people_count(rest).words)
+    return [one] * min(whole, MOST_DRAWN) + [part], whole + 1
 
 
 def _vessels_of(dose: TicketDose) -> float:
@@ -280,19 +296,24 @@ def _weighed(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader) -
     return [_vessel(hatch, container, up, tallest, label, kind) for label in labels], weighing.vessels
 
 
-def _water_row(card: TicketCard, ticket: Ticket, tallest: float, reader: Reader) -> Row:
-    jug, pour = ticket.jug, max(card.water.pour.target, 0.0)
+def _jugs(ticket: Ticket, pour: float, tallest: float, reader: Reader) -> Laid:
+    """Draw water [L] in the jug: so many full, and the last to its mark."""
+    jug = ticket.jug
     jug_l = brim_l(jug.section)
     times = int(pour / jug_l)
     level = fill_height_mm(jug.section, pour - times * jug_l)
     full = [_vessel("water", jug, jug.section.depth_mm, tallest)] * min(times, MOST_DRAWN)
     last = _vessel("water", jug, level, tallest, say(show_litres(pour - times * jug_l, reader)), marked=True)
     shapes = [*full, last] if pour > 0 else []
-    count = times + 1 if shapes else 0
+    return _laid(shapes, times + 1 if shapes else 0, reader)
+
+
+def _water_row(card: TicketCard, ticket: Ticket, tallest: float, reader: Reader) -> Row:
+    laid = _jugs(ticket, max(card.water.pour.target, 0.0), tallest, reader)
     by = saying.water_by(card, ticket, reader)
     exact = say(show_litres(card.water.pour.target, reader))
     name, big = t(reader, "Water to pour"), saying.water(card, reader)
-    return Row("water", name, big, exact, _laid(shapes, count, reader), (by,) if by else ())
+    return Row("water", name, big, exact, laid, (by,) if by else ())
 
 
 def _admixture_row(given: TicketAdmixture, card: TicketCard, reader: Reader) -> Row:
@@ -317,6 +338,22 @@ def rows(card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[Row, ...]:
     found = [_dose_row(dose, ticket, tallest, reader) for dose in card.doses]
     found += [_admixture_row(given, card, reader) for given in card.admixtures]
     return (*found, _water_row(card, ticket, tallest, reader))
+
+
+def step_pictures(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[Laid, ...]:
+    """Draw what goes in at one step, each part as it is measured; what has no picture is left out."""
+    tallest = max((c.section.depth_mm for c in (*ticket.measures, ticket.jug)), default=1.0)
+    doses = {dose.key: dose for dose in card.doses}
+    cans = {f"{ADMIXTURE}{given.key}": given for given in card.admixtures}
+    found: list[Laid] = []
+    for part in step.parts:
+        if part.key in doses:
+            found.append(_laid(*_dose_shapes(doses[part.key], ticket, tallest, reader, part.share), reader))
+        elif part.key in cans:
+            found.append(_admixture_row(cans[part.key], card, reader).laid)
+        elif part.key == "water" and part.batch_kg > 0:
+            found.append(_jugs(ticket, part.batch_kg, tallest, reader))
+    return tuple(found)
 
 
 def _dose_row(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader) -> Row:

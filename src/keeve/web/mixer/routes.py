@@ -31,6 +31,7 @@ from keeve.words.reader import Reader
 
 router = APIRouter(responses=REFUSALS)
 MOST_EVENTS: Final = 200
+WATCHED: Final = 6
 MOST_N: Final = 2**63 - 1
 MOST_REVISION: Final = 2**31 - 1
 NOT_FOR_THE_PAGE: Final = {
@@ -112,7 +113,9 @@ def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
             request, "mixer/empty.html", job=job, station="mixer", ticket=tried.ticket, faults=rows, lost=log.unreadable
         )
     tried, found = changed(at.store, job, at.shelf(), log)
+    # What was poured lately may still be watched while it sets.
     mixing = {log.newest.revision, *(load.ticket for load in log.run.loads if not load.ended)}
+    mixing |= {load.ticket for load in log.run.loads[-WATCHED:] if load.first_powder_ms is not None}
     shown = [ticket for revision, ticket in log.tickets.items() if revision in mixing]
     return page(
         request,

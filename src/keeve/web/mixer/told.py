@@ -3,11 +3,14 @@
 from typing import Any, Final
 
 from keeve.core.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
+from keeve.core.consistency import NEAR_DENSITY, SLUMP_CLASSES, SLUMP_STEP_MM
+from keeve.core.events import MeasuredKind
+from keeve.core.said import Words, mark
 from keeve.core.ticket import StepPart, Ticket, TicketCard, TicketDose
-from keeve.core.units import GAL_L, LB_KG
+from keeve.core.units import FT3_M3, GAL_L, LB_KG
 from keeve.core.vessels import brim_l
 from keeve.words import saying
-from keeve.words.putting import put
+from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader, decimal_mark
 from keeve.words.showing import show_litres
 
@@ -18,6 +21,7 @@ def _jug_label(litres: float, reader: Reader) -> str:
 
 
 _WHOLE: Final = 1 - 1e-6
+LB_FT3_KG_M3: Final = LB_KG / FT3_M3
 
 
 def _weigh(part: StepPart, card: TicketCard) -> dict[str, Any] | None:
@@ -68,6 +72,52 @@ def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _want(what: MeasuredKind, name: Words, reader: Reader, **more: Any) -> dict[str, Any]:
+    """Say how one thing is measured: a figure times `per_unit`, plus `from`, is in mm, %, kg/m³ or °C."""
+    inch = ("in", 25.4, 0.0, 2)
+    units: dict[str, tuple[str, float, float, int]] = {
+        "density": ("lb/ft³", LB_FT3_KG_M3, 0.0, 1) if reader.us else ("kg/m³", 1.0, 0.0, 0),
+        "temperature": ("°F", 5 / 9, -160 / 9, 0) if reader.us else ("°C", 1.0, 0.0, 0),
+    }
+    percent = more.get("low") is not None and what == "flow" and more.pop("percent", False)
+    unit, per_unit, zero, places = units.get(what, inch if reader.us and not percent else ("mm", 1.0, 0.0, 0))
+    bounds = {"density": (100, 4000), "temperature": (-20, 60)}.get(what, (0, 2000))
+    usual = {"low": None, "high": None, "under": "", "over": "", "round": 0, "classes": []}
+    return usual | more | {
+        "what": what, "name": put(name, reader), "unit": "%" if percent else unit, "per_unit": per_unit, "from": zero,
+        "places": places, "least": bounds[0], "most": bounds[1],
+    }  # fmt: skip
+
+
+def _wants(ticket: Ticket, reader: Reader) -> list[dict[str, Any]]:
+    """List what may be measured of a load, with what it should come to."""
+    found: dict[str, dict[str, Any]] = {}
+    units: dict[str, str] = {}
+    for goal in ticket.look.targets:
+        kind: MeasuredKind = goal.measure  # type: ignore[assignment]
+        if kind == "density" or goal.low < 0:
+            continue
+        stiff, soft = t(reader, "too stiff"), t(reader, "too soft")
+        if kind in found:  # several uses: anything any of them takes; another table's figure is not asked for
+            if goal.unit != units[kind]:
+                continue
+            found[kind] |= {"low": min(found[kind]["low"], goal.low), "high": max(found[kind]["high"], goal.high)}
+            continue
+        units[kind] = goal.unit
+        rounded = {"round": SLUMP_STEP_MM, "classes": [[low, name] for low, name in SLUMP_CLASSES]}
+        found[kind] = _want(
+            kind, goal.measure, reader, low=goal.low, high=goal.high, under=stiff, over=soft,
+            percent=goal.unit == "%", **(rounded if kind == "slump" else {}),
+        )  # fmt: skip
+    fresh = ticket.cards[0].fresh_kg / ticket.cards[0].volume_m3
+    light, heavy = t(reader, "light: more water or air in it than planned"), t(reader, "heavy: less water or air in it")
+    density = _want(
+        "density", mark("fresh density"), reader, low=fresh * (1 - NEAR_DENSITY), high=fresh * (1 + NEAR_DENSITY),
+        under=light, over=heavy,
+    )  # fmt: skip
+    return [*found.values(), density, _want("temperature", mark("temperature"), reader)]
+
+
 def told(ticket: Ticket, reader: Reader) -> dict[str, Any]:
     """Put all that a ticket says on the run page into the reader's words.
 
@@ -88,6 +138,8 @@ def told(ticket: Ticket, reader: Reader) -> dict[str, Any]:
         "too_dry": put(ticket.rescue.too_dry, reader),
         "too_wet": put(ticket.rescue.too_wet, reader),
         "cautions": [put(c, reader) for c in ticket.cautions],
+        "stages": [{k: put(getattr(s, k), reader) for k in ("name", "look", "good_for")} for s in ticket.stages],
+        "wants": _wants(ticket, reader),
     }
 
 

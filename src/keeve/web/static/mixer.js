@@ -1,10 +1,12 @@
 "use strict";
-// Station 4: draws the run and takes taps. What a tap does is worked out in run_fold.js, how it travels in run_queue.js.
+// Station 4: draws the run and takes taps. What a tap does is worked out in run_fold.js, how it travels in run_queue.js,
+// what the time is in run_clocks.js, what else runs and is measured in run_beside.js.
 
 (() => {
   const TICK_MS = 250;
   const HOLD_MS = 1200;
   const ENOUGH_L = 0.005;
+  const MINDED = "keeve_minded";
   const PEOPLE = [[0.25, "¼"], [1 / 3, "⅓"], [0.5, "½"], [2 / 3, "⅔"], [0.75, "¾"], [1, "1"]];
   const WAITS = {
     network: (n) => many("No network: {n} entry waits here. Go on mixing.", "No network: {n} entries wait here. Go on mixing.", n),
@@ -12,10 +14,6 @@
     token: () => t("Load this page again: it was open too long. Nothing is lost."),
   };
 
-  const clock = (seconds) => {
-    const s = Math.max(0, Math.round(Math.abs(seconds)));
-    return `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
-  };
   // A count of struck gauges as people say it; below a quarter it goes by the scale.
   const gauges = (exact, [one, other]) => {
     if (exact < 0.2) return "";
@@ -26,7 +24,10 @@
     return (whole > 1 || (whole === 1 && part) ? other : one).replace("{count}", count);
   };
 
-  const runComponent = () => ({
+  const { BEGINS, keyOf } = keeveRunBeside;
+  const today = () => new Date().toDateString();
+
+  const component = () => ({
     root: null,
     run: null,
     events: new Map(),
@@ -36,6 +37,13 @@
     trouble: "",
     aside: [],
     stale: false,
+    alarms: { on: {} },
+    gloves: false,
+    chosen: "",
+    rung: new Set(),
+    typing: false,
+    typed: "",
+    minded: {},
 
     init() {
       this.root = this.$root;
@@ -51,11 +59,25 @@
       });
       this.queue.skewMs = Number(this.root.dataset.now) - Date.now();
       this.refold();
+      this.alarms = new keeveAlarms.Alarms();
+      this.gloves = this.alarms.on.gloves;
+      try { this.minded = JSON.parse(localStorage.getItem(MINDED) || "{}"); } catch { /* asked again */ }
+      for (const one of this.dueList) if (one.at < this.now) this.rung.add(one.id);
       this.queue.begin();
       keeveStream.hear(`${stream}?after=${this.run.n}`, worker, (kind, data) => this.heard(kind, data));
-      setInterval(() => { this.now = Date.now() + this.queue.skewMs; this.draw(); }, TICK_MS);
+      setInterval(() => this.tick(), TICK_MS);
+      try {
+        new Worker(this.root.dataset.tick).onmessage = () => this.tick();
+      } catch { /* the page's own clock has to do */ }
+      for (const kind of ["visibilitychange", "focus", "pageshow", "resume"]) addEventListener(kind, () => this.tick());
       document.addEventListener("keydown", (event) => this.key(event));
       this.$nextTick(() => this.draw());
+    },
+
+    tick() {
+      this.now = Date.now() + this.queue.skewMs;
+      this.ringDue();
+      if (document.visibilityState === "visible") this.draw();
     },
 
     // ── what happened ──────────────────────────────────────────────────────────
@@ -92,24 +114,48 @@
       this.queue.add(this.queue.make(kind, more));
     },
     ofLoad(kind, more) {
-      const { number, mixer } = this.at;
-      if (!this.at.begun) this.record("started", { load: number, mixer, ticket: this.at.ticket, ...(this.at.slot === null ? {} : { slot: this.at.slot }) });
+      const { number, mixer, begun } = this.at;
+      if (!begun) this.record("started", { load: number, mixer, ticket: this.at.ticket, ...(this.at.slot === null ? {} : { slot: this.at.slot }) });
       this.record(kind, { load: number, mixer, ...more });
+      if (!begun) this.chosen = keyOf({ number, mixer });
     },
 
     // ── where the run stands ───────────────────────────────────────────────────
+    get openLoads() { return this.state.loads.filter((load) => !load.ended && load.card !== null); },
     get open() {
-      const loads = this.state.loads.filter((load) => !load.ended && load.card !== null);
-      return loads.find((load) => load.mixer === this.run.tickets[this.state.ticket].mixer.key) || loads[0] || null;
+      if (this.chosen.startsWith(BEGINS)) return null;
+      const loads = this.openLoads;
+      const mine = loads.find((load) => keyOf(load) === this.chosen) || loads.find((load) => load.mixer === this.run.tickets[this.state.ticket].mixer.key);
+      return mine || loads[0] || null;
+    },
+    // The load whose plaster is watched: the one chosen, or the one at hand once it is in the mould.
+    get shownLoad() {
+      const chosen = this.state.loads.find((load) => keyOf(load) === this.chosen && load.card !== null);
+      return chosen || this.open || this.curing[this.curing.length - 1] || null;
+    },
+    get curing() { return this.state.loads.filter((load) => load.ended === "accepted" && this.stagesOf(load).some((one) => !one.past)); },
+    get watching() {
+      const load = this.shownLoad;
+      if (!load || this.stagesOf(load).length === 0) return false;
+      return load.ended === "accepted" ? keyOf(load) === this.chosen || this.allDone : this.step.kind === "use";
     },
     get at() {
       const load = this.open;
       if (load) return { ...load, begun: true };
-      const next = this.state.next;
+      const next = this.chosen.startsWith(BEGINS) && this.state.next ? this.inMixer(this.state.next, this.chosen.slice(BEGINS.length)) : this.state.next;
       const shown = next || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, due_l: 0, scale: 1, taught_by: null, ask_moisture: false };
       const water = this.run.tickets[shown.ticket].cards[shown.card].water;
       const may = this.run.tickets[shown.ticket].rescue.may_take_water;
-      return { ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_l: 0, high_l: water.pour.high, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
+      return { ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, high_l: water.pour.high, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
+    },
+    // Another mixer has learned nothing yet.
+    inMixer(next, mixer) {
+      const target = this.run.tickets[next.ticket].cards[next.card].water.pour.target;
+      return mixer === next.mixer ? next : { ...next, mixer, aim_l: target, scale: 1, taught_by: null, ask_moisture: false, due_l: this.run.tickets[next.ticket].cards[next.card].steps[0].water_l };
+    },
+    get thrown() {
+      const litres = this.state.thrown_m3 * 1000;
+      return litres > 0 ? t("Thrown away: {water}.", { water: this.litres(litres) }) : "";
     },
     get allDone() { return !this.open && !this.state.next; },
     get ticket() { return this.run.tickets[this.at.ticket]; },
@@ -131,16 +177,24 @@
       const value = amount / per;
       return `${this.digits(value, value >= 100 ? 0 : value >= 10 || !whole ? 1 : 2)} ${unit}`;
     },
+    // Before the first step of a day: what hurts with this product, read once.
+    get minding() { return !this.allDone && !this.at.begun && this.minded[this.ticket.mix_key] !== today(); },
+    mind_() {
+      this.minded = { ...this.minded, [this.ticket.mix_key]: today() };
+      try { localStorage.setItem(MINDED, JSON.stringify(this.minded)); } catch { /* asked again */ }
+    },
+    get pictured() { return !this.allDone && !this.minding && this.step.parts.length > 0; },
+    get canGoBack() { return !this.allDone && this.at.begun && this.at.step > 0; },
     get where() {
       if (this.allDone) return "";
       const total = this.state.loads.length + this.state.to_fill.length;
       return t("Load {number} of {total} · step {step} of {steps}", { number: this.at.number, total, step: this.at.step + 1, steps: this.card.steps.length });
     },
-    get title() { return this.allDone ? t("All loads are done") : this.shown.steps[this.at.step].title; },
-    get detail() { return this.allDone ? t("Clean the mixer before it sets.") : this.shown.steps[this.at.step].detail; },
-    get mind() { return this.allDone ? [] : this.shown.steps[this.at.step].cautions; },
+    get title() { return this.minding ? t("Before you begin") : this.allDone ? t("All loads are done") : this.shown.steps[this.at.step].title; },
+    get detail() { return this.minding || this.allDone ? "" : this.shown.steps[this.at.step].detail; },
+    get mind() { return this.minding ? this.told.cautions : this.allDone ? [] : this.shown.steps[this.at.step].cautions; },
     get lines() {
-      if (this.allDone) return [];
+      if (this.allDone || this.minding) return [];
       return this.shown.steps[this.at.step].lines.map((line) => {
         if (!line.water) return line;
         const wanted = this.step.water_l * this.at.scale;
@@ -167,7 +221,7 @@
         said.textContent = t("No connection: compare it with the amount above.");
       }
     },
-    get judging() { return !this.allDone && this.step.kind === "judge"; },
+    get judging() { return !this.allDone && !this.minding && this.step.kind === "judge"; },
     get nextTitle() {
       if (this.allDone) return "";
       const next = this.shown.steps[this.at.step + 1];
@@ -176,6 +230,7 @@
     },
     get forwardText() {
       if (this.allDone) return t("Look back →");
+      if (this.minding) return t("Understood: begin");
       if (this.step.kind === "water" && this.left > ENOUGH_L) {
         const water = this.litres(this.left);
         return this.at.poured_l > 0 ? t("Poured the rest, {water}", { water }) : t("Poured {water}", { water });
@@ -188,17 +243,16 @@
     },
     get forwardWaits() { return !this.allDone && this.question !== null && this.step.kind === "use"; },
     get pouring() {
-      if (this.allDone) return false;
+      if (this.allDone || this.minding) return false;
       const first = this.card.steps.findIndex((s) => s.water_l > 0);
       if (this.verdict === "wet") return false; // no water is offered to what is too wet
       return this.at.step >= first && (this.ticket.rescue.may_take_water || this.step.kind === "water");
     },
     get jugs() { return this.shown.jugs.filter((jug) => this.at.poured_l + jug.litres <= this.at.high_l + ENOUGH_L); },
-    get mayPour() { return this.pouring && this.jugs.length > 0; },
+    get mayPour() { return this.pouring && this.jugs.length > 0 && this.wetText === ""; },
     // Past the highest nothing is proposed; what went in all the same can be said, on purpose.
     get begunPouring() { return !this.allDone && this.at.begun && this.at.poured_l > 0; },
     get mayConfess() { return this.begunPouring && !this.mayPour && this.verdict !== "wet"; },
-    get confessText() { return this.allDone ? "" : t("I did pour {water} more (hold)", { water: this.shown.jugs[0].label.replace("+ ", "") }); },
     get noWater() {
       return !this.allDone && !this.mayPour && !this.ticket.rescue.may_take_water && this.at.step > 0 && !this.judging ? t("No more water from here on.") : "";
     },
@@ -216,19 +270,6 @@
       }
       if (this.at.taught_by === null || Math.abs(this.at.aim_l - planned) < 0.01 * planned) return "";
       return t("Load {number} was right with {water} for this size: this one begins with that, not with {planned}.", { number: this.at.taught_by, water: this.litres(this.at.aim_l), planned: this.litres(planned) });
-    },
-
-    get timing() { return !this.allDone && this.step.seconds > 0 && this.at.since_ms !== null; },
-    get remaining() { return this.step.seconds - (this.now - this.at.since_ms) / 1000; },
-    get timerOver() { return this.timing && this.remaining < 0; },
-    get timerText() { return this.timing ? (this.remaining < 0 ? "+" : "") + clock(this.remaining) : ""; },
-    get timerOf() { return this.timing ? (this.remaining < 0 ? t("past the time") : t("of {time}", { time: clock(this.step.seconds) })) : ""; },
-
-    get lifeLeft() { return this.at.met_ms === null ? null : this.ticket.life_min * 60 - (this.now - this.at.met_ms) / 1000; },
-    get lifeLate() { return this.lifeLeft !== null && this.lifeLeft < 0; },
-    get lifeText() {
-      if (this.allDone || this.lifeLeft === null) return "";
-      return this.lifeLate ? t("{time} past its life", { time: clock(this.lifeLeft) }) : t("{time} to use it up", { time: clock(this.lifeLeft) });
     },
 
     // ── too dry, too wet ───────────────────────────────────────────────────────
@@ -306,10 +347,15 @@
         svg.querySelector(".top").setAttribute("transform", `translate(0 ${Math.max((pour.high - this.at.high_l) * perL, 4 - from)})`);
         svg.classList.toggle("too-much", this.tooMuch);
       }
+      const pictured = `${key}-${this.minding || this.allDone ? "none" : this.at.step}`;
+      for (const holder of this.root.querySelectorAll("[data-pictures]")) holder.hidden = holder.dataset.pictures !== pictured;
       for (const layer of this.root.querySelectorAll("[data-card]:not([hidden]) [data-step]")) {
         layer.classList.toggle("yet", Number(layer.dataset.step) > this.at.step);
         layer.classList.toggle("here", Number(layer.dataset.step) === this.at.step);
       }
+      const staged = this.watching ? this.shownLoad.ticket : this.at.ticket;
+      for (const holder of this.root.querySelectorAll(".stages [data-ticket]")) holder.hidden = holder.dataset.ticket !== `${staged}`;
+      this.drawStages(this.root.querySelector(`[data-stages="${staged}"]`));
       const ring = this.root.querySelector("[data-ring]");
       const share = this.timing ? Math.max(0, Math.min(1, this.remaining / this.step.seconds)) : 0;
       if (ring) ring.setAttribute("stroke-dasharray", `${share * 100} 100`);
@@ -317,8 +363,17 @@
 
     // ── what a person does ─────────────────────────────────────────────────────
     pour(litres) { this.ofLoad("poured", { litres: Math.round(litres * 10000) / 10000 }); },
+    type() { this.typing = !this.typing; this.typed = ""; },
+    pourTyped() {
+      if (!this.typeGoes) return;
+      this.pour(this.typedLitres);
+      this.typed = "";
+      this.typing = false;
+    },
+    back() { if (this.canGoBack) this.ofLoad("step_back", { step: this.at.step - 1 }); },
     forward() {
       if (this.allDone) { this.lookBack(); return; }
+      if (this.minding) { this.mind_(); return; }
       if (this.forwardWaits) return;
       const { step, poured_l: count } = this.at;
       const kind = this.step.kind;
@@ -352,7 +407,7 @@
     undo() { if (this.lastOwn) this.record("undone", { undoes: this.lastOwn.id }); },
     hold() {
       this.letGo();
-      this.holding = setTimeout(() => { this.ofLoad("poured", { litres: this.shown.jugs[0].litres, over: true }); }, HOLD_MS);
+      this.holding = setTimeout(() => { this.ofLoad("poured", { litres: this.confessLitres, over: true }); this.typed = ""; }, HOLD_MS);
     },
     letGo() { clearTimeout(this.holding); },
     holdKey(event) { if ((event.key === "Enter" || event.key === " ") && !event.repeat) { event.preventDefault(); this.hold(); } },
@@ -378,5 +433,7 @@
     },
   });
 
+  // Getters stay getters: all parts are one component.
+  const runComponent = () => [keeveRunClocks, keeveRunBeside].reduce((whole, part) => Object.defineProperties(whole, Object.getOwnPropertyDescriptors(part)), component());
   document.addEventListener("alpine:init", () => { Alpine.data("run", runComponent); });
 })();

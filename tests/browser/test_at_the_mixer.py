@@ -1,0 +1,229 @@
+"""The step beside the hand: what hurts first, pictures, typed water, waiting, numbers, several loads, plaster after the pour."""
+
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import DESK, PHONE, Opener, seen, understood
+
+pytestmark = pytest.mark.browser
+
+# What the page would do to a person's ear, eye and hand is written down; nothing here counts as a tap.
+SENSES = """
+  window.called = [];
+  const note = (what) => window.called.push(what);
+  navigator.vibrate = (pattern) => { note('shake'); return true; };
+  Object.defineProperty(window, 'speechSynthesis', { value: { getVoices: () => [{}], speak: (said) => note(said.text) } });
+  window.SpeechSynthesisUtterance = function (text) { this.text = text; };
+  const start = OscillatorNode.prototype.start;
+  OscillatorNode.prototype.start = function (...at) { note('beep'); return start.apply(this, at); };
+"""
+
+
+def corbel(page: Page) -> str:
+    """Go to the mixer with the corbel's plaster: what hurts is read first."""
+    page.get_by_role("link", name="Corbel, half moulds").click()
+    page.get_by_role("button", name="To the mixer").click()
+    expect(page.get_by_role("heading", name="Before you begin")).to_be_visible()
+    expect(page.locator(".run-step .mind:visible")).to_contain_text("Setting plaster burns")
+    understood(page)
+    return page.url
+
+
+def to(page: Page, title: str) -> None:
+    """Step on until a step."""
+    for _ in range(12):
+        if page.locator("h1").inner_text() == title:
+            return
+        before = page.locator(".run-top .where").inner_text()
+        page.locator("button.forward").click()
+        expect(page.locator(".run-top .where")).not_to_have_text(before)
+    raise AssertionError(title)
+
+
+def test_what_hurts_is_read_once_a_day_and_stays_at_hand(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    corbel(page)
+    expect(page.get_by_role("heading", name="Clean, dry bucket")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("heading", name="Clean, dry bucket")).to_be_visible()
+    page.get_by_role("button", name="All steps").click()
+    expect(page.get_by_role("dialog").get_by_text("Setting plaster burns")).to_be_visible()
+
+
+@pytest.mark.parametrize("options", [DESK, PHONE], ids=["table", "phone"])
+def test_what_goes_in_is_drawn_as_it_is_lined_up(open_page: Opener, options: dict[str, Any]) -> None:
+    page = open_page("/", options)
+    corbel(page)
+    page.locator("button.forward").click()
+    expect(page.get_by_role("heading", name="All the water, cool")).to_be_visible()
+    drawn = page.locator(".step-pictures:visible .gauge-picture")
+    expect(drawn).to_have_count(1)
+    # 5.86 L with a jug of 2.3 L to its brim: two full and one to its mark.
+    expect(drawn.locator("polyline.wall")).to_have_count(3)
+    expect(drawn.locator(".gauge-mark")).to_have_count(1)
+    page.locator("button.forward").click()
+    expect(page.locator(".step-pictures:visible .gauge-label")).to_contain_text("kg")
+    page.get_by_role("button", name="Step back").click()
+    expect(page.get_by_role("heading", name="All the water, cool")).to_be_visible()
+    expect(page.locator(".counted strong")).to_have_text("5.86 L")  # what was poured is poured
+
+
+def test_an_amount_may_be_typed_and_past_the_highest_only_held(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    corbel(page)
+    page.locator("button.forward").click()
+    page.get_by_role("button", name="Other").click()
+    typed, goes = page.locator("[data-typed]"), page.get_by_role("button", name="It went in")
+    typed.fill("a jug")
+    expect(page.get_by_text("A figure is wanted, in L.")).to_be_visible()
+    expect(goes).to_be_disabled()
+    typed.fill("1,35")
+    goes.click()
+    expect(page.locator(".counted strong")).to_have_text("1.35 L")
+    page.get_by_role("button", name="Other").click()
+    typed.fill("5")
+    expect(page.get_by_text("That goes past the highest")).to_be_visible()
+    expect(goes).to_be_disabled()
+    confess = page.locator(".run-bar .confess")
+    expect(confess).to_have_text("I did pour 5.00 L more (hold)")
+    confess.hover()
+    page.mouse.down()
+    expect(page.locator(".counted strong")).to_have_text("6.35 L")
+    page.mouse.up()
+    expect(page.get_by_text("Past the highest: no more water in this load.")).to_be_visible()
+
+
+def test_lime_is_waited_for_before_water_is_offered(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    page.get_by_role("link", name="Garden wall").first.click()
+    page.get_by_role("button", name="To the mixer").click()
+    understood(page)
+    to(page, "Is it right?")
+    page.get_by_role("button", name="Too dry").click()
+    expect(page.get_by_text("Wait: it is still wetting out.")).to_be_visible()  # five minutes, the tests wait one
+    expect(page.locator(".pour-row")).to_be_hidden()
+    page.keyboard.press("w")
+    count = page.locator(".counted strong").inner_text()
+    expect(page.locator(".confess:visible")).to_have_count(1)  # what went in all the same can be said
+    assert page.locator(".counted strong").inner_text() == count
+
+
+def test_numbers_are_judged_against_what_the_mix_should_come_to(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    page.get_by_role("link", name="Porch steps").first.click()
+    page.get_by_role("link", name="Mix", exact=True).click()
+    page.get_by_text("Bagged concrete, 25 kg").click()
+    expect(page.get_by_label("Bag holds")).to_be_visible()
+    page.get_by_role("link", name="Loads", exact=True).click()
+    page.get_by_role("button", name="To the mixer").click()
+    understood(page)
+    to(page, "Is it right?")
+    expect(page.locator(".judging svg.state:visible")).to_have_count(3)
+    slump = page.locator(".wants label").filter(has_text="slump").locator("input")
+    slump.fill("183")
+    slump.blur()
+    expect(page.locator(".wants")).to_contain_text("S4 · too soft")
+    warm = page.locator(".wants label").filter(has_text="temperature").locator("input")
+    life = page.locator(".life").inner_text()
+    warm.fill("30")
+    warm.blur()
+    expect(page.locator(".wants")).to_contain_text("30 °C · noted")
+    expect(page.locator(".life")).not_to_have_text(life)  # ten degrees more: half the time
+    expect(page.locator(".life")).to_contain_text(re.compile(r"^2\d min|^3\d min"))
+
+
+def test_plaster_is_watched_after_the_pour_and_a_mark_times_the_next_bucket(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    page.add_init_script(SENSES)
+    page.clock.install()
+    address = corbel(page)
+    to(page, "Is it right?")
+    page.get_by_role("button", name="Right", exact=True).click()
+    expect(page.get_by_role("heading", name="Tap the air out, pour in a thin stream")).to_be_visible()
+    expect(page.locator(".stage-now")).to_contain_text("Soaking")
+    page.clock.fast_forward(8 * 60_000)
+    expect(page.locator(".stage-now")).to_contain_text("Cream")
+    expect(page.locator(".stage-then")).to_contain_text("Yoghurt in")
+    page.locator("button.forward").click()  # in the mould
+    expect(page.get_by_role("heading", name="Clean, dry bucket")).to_be_visible()
+    side = page.locator(".sides button").filter(has_text="Load 1")
+    side.click()
+    expect(page.locator(".stage-now")).to_be_visible()
+    page.locator(".stage-rows li").filter(has_text="Cheese").get_by_role("button").click()
+    expect(page.locator(".stage-now")).to_contain_text("Cheese")
+    expect(page.get_by_text(re.compile(r"\d+ % (slower|faster) than the table"))).to_be_visible()
+    page.goto(address)
+    expect(page.locator(".sides button").filter(has_text="Load 1")).to_contain_text("Cheese")
+
+
+def test_it_calls_at_the_end_of_a_timer_with_the_page_hidden_and_is_right_to_a_second(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    page.add_init_script(SENSES)
+    page.clock.install()
+    corbel(page)
+    to(page, "Leave it to soak")
+    page.evaluate(
+        "Object.defineProperty(document, 'visibilityState', { value: 'hidden', configurable: true });"
+        "document.dispatchEvent(new Event('visibilitychange'))"
+    )
+    page.clock.run_for(100_000)
+    assert "beep" not in page.evaluate("called")
+    page.clock.run_for(500_000)  # ten minutes in all
+    seen(page, lambda: "beep" in page.evaluate("called"))
+    called = page.evaluate("called")
+    assert "shake" in called
+    assert "Load 1: Leave it to soak is over." in called
+    assert sum(one == "Load 1: Leave it to soak is over." for one in called) == 1
+    assert "Load 1: Cream in ten seconds." in called
+    page.evaluate(
+        "Object.defineProperty(document, 'visibilityState', { value: 'visible', configurable: true });"
+        "document.dispatchEvent(new Event('visibilitychange'))"
+    )
+    shown = page.evaluate(
+        "(() => { const run = Alpine.$data(document.querySelector('.run'));"
+        " return [run.timerText, (Date.now() + run.queue.skewMs - run.at.since_ms) / 1000 - run.step.seconds]; })()"
+    )
+    minutes, seconds = shown[0].lstrip("+").split(":")
+    assert abs(int(minutes) * 60 + int(seconds) - shown[1]) <= 1
+
+
+def test_each_way_of_calling_can_be_switched_off_and_stays_off(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    page.add_init_script(SENSES)
+    corbel(page)
+    page.get_by_role("button", name="All steps").click()
+    page.get_by_label("Sound").uncheck()
+    page.get_by_label("Vibration").uncheck()
+    page.get_by_label("Gloves: bigger buttons").check()
+    page.get_by_role("button", name="Try it").click()
+    assert page.evaluate("called") == ["This is how it calls you."]
+    page.get_by_role("button", name="Close").click()
+    forward = page.locator("button.forward").bounding_box()
+    assert forward is not None
+    assert forward["height"] >= 84
+    page.reload()
+    page.get_by_role("button", name="All steps").click()
+    expect(page.get_by_label("Sound")).not_to_be_checked()
+    expect(page.get_by_label("Spoken words")).to_be_checked()
+    expect(page.get_by_label("Gloves: bigger buttons")).to_be_checked()
+
+
+def test_two_mixers_turn_at_once_and_each_keeps_its_own_count(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    corbel(page)
+    to(page, "Leave it to soak")
+    page.get_by_role("button", name="+ load 2 now").click()
+    expect(page.get_by_text("Load 2 of 2 · step 1")).to_be_visible()
+    to(page, "All the water, cool")
+    page.get_by_role("button", name="+ 2 L").click()
+    expect(page.locator(".counted strong")).to_have_text("2.00 L")
+    page.locator(".sides button").filter(has_text="Load 1").click()
+    expect(page.get_by_role("heading", name="Leave it to soak")).to_be_visible()
+    expect(page.locator(".counted strong")).to_have_text("5.86 L")
+    page.locator(".sides button").filter(has_text="Load 2").click()
+    expect(page.locator(".counted strong")).to_have_text("2.00 L")
+    page.reload()
+    expect(page.locator(".sides button")).to_have_count(2)

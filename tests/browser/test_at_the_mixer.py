@@ -227,3 +227,18 @@ def test_two_mixers_turn_at_once_and_each_keeps_its_own_count(open_page: Opener)
     expect(page.locator(".counted strong")).to_have_text("2.00 L")
     page.reload()
     expect(page.locator(".sides button")).to_have_count(2)
+
+
+def test_what_runs_in_one_job_is_in_view_on_every_page_and_a_tap_goes_there(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    address = corbel(page)
+    to(page, "Leave it to soak")
+    expect(page.locator(".run-bar .kept")).to_have_text("")
+    other = open_page("/book", DESK)
+    clock = other.locator(".clocks a").filter(has_text="Corbel, half moulds, load 1")
+    expect(clock).to_contain_text(re.compile(r"Leave it to soak is over in \d:\d\d"))
+    clock.click()
+    expect(other).to_have_url(address)
+    expect(other.get_by_role("heading", name="Leave it to soak")).to_be_visible()
+    # There it is the page's own.
+    expect(other.locator(".clocks a").filter(has_text="Corbel")).to_have_count(0)

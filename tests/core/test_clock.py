@@ -10,6 +10,7 @@ from keeve.catalogue import load_catalogue
 from keeve.core.clock import life_ends_ms, stages_of
 from keeve.core.events import milliseconds
 from keeve.core.run import fold
+from keeve.core.run.due import clocks_due
 from tests.core.test_run import one, run_of, ticket_of
 from tests.taps import BEGIN, Phone
 
@@ -149,3 +150,32 @@ def test_every_mix_is_cleaned_up_after_in_each_of_its_mixers() -> None:
         assert mix.leftovers, mix.key
         said = " ".join(str(line) for lines in mix.cleaning.values() for line in lines)
         assert "drain" in said, mix.key
+
+
+def test_what_is_due_at_a_load_is_its_timer_its_life_and_then_its_stages() -> None:
+    phone = Phone(mixer="bucket-30")
+    poured(phone)
+    run = fold({1: PLASTER}, phone.events)
+    load = one(run)
+    step = PLASTER.cards[0].steps[load.step]
+    now = load.since_ms
+    (clock,) = clocks_due(run, {1: PLASTER}, now)
+    assert clock.now == step.title
+    ends = [at for at in (now + step.seconds * 1000 if step.seconds else None, load.life_ends_ms) if at is not None]
+    assert [due.at_ms for due in clock.due] == sorted(ends)
+    phone.tap(10, "accepted")
+    run = fold({1: PLASTER}, phone.events)
+    first = one(run).first_powder_ms
+    assert first is not None
+    (clock,) = clocks_due(run, {1: PLASTER}, first + 16 * MINUTE)
+    assert clock.now == "Cheese"
+    assert [due.what for due in clock.due if due.at_ms > first + 16 * MINUTE] == [
+        "Stiff, warming",
+        "Hot",
+        "Demould",
+        "Cool and wet",
+    ]  # days of drying run on no page but its own
+    assert clocks_due(run, {1: PLASTER}, first + 3 * 60 * MINUTE) == ()
+    phone.tap(11, "undone", undoes=phone.raw[-1]["id"])
+    phone.tap(12, "thrown_away")
+    assert clocks_due(fold({1: PLASTER}, phone.events), {1: PLASTER}, first) == ()

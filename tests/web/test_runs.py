@@ -367,3 +367,22 @@ def test_an_id_sent_again_with_another_body_is_refused_and_the_first_stands(yard
     assert len(twins["refused"]) == 1
     litres = [one["litres"] for one in yard.client.get(f"{yard.job}/events").json()["events"] if "litres" in one]
     assert litres == [11.0, 1.0]
+
+
+def test_the_clocks_of_what_runs_are_told_to_every_page_of_the_crew_and_to_no_other(
+    yard: Yard, database_url: str
+) -> None:
+    assert yard.client.get("/clocks").json()["clocks"] == []
+    yard.phone.tap(0, "started", ticket=1, slot=0)
+    for step in range(6):
+        yard.phone.tap(0, "step_done", step=step)
+    yard.send()
+    (clock,) = yard.client.get("/clocks").json()["clocks"]
+    assert (clock["title"], clock["load"], clock["href"]) == ("Garden wall", 1, f"{yard.job}/mixer")
+    assert "past its life" in [due["what"] for due in clock["due"]]
+    stranger = Settings(database_url=database_url, secret="for tests", crew="Another yard")
+    with TestClient(make_app(stranger), base_url="http://127.0.0.1") as other:
+        assert other.get("/clocks").json()["clocks"] == []
+    yard.phone.tap(1, "accepted")
+    yard.send()
+    assert yard.client.get("/clocks").json()["clocks"] == []

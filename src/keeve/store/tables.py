@@ -129,6 +129,7 @@ class EventRow(Base):
     __table_args__ = (
         ForeignKeyConstraint(["crew_id", "job_id"], ["jobs.crew_id", "jobs.id"]),
         UniqueConstraint("crew_id", "id"),
+        Index("ix_run_events_lately", "crew_id", text("received_at desc"), "job_id"),
     )
 
     crew_id: Mapped[UUID] = mapped_column(primary_key=True)

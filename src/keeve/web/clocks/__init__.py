@@ -1,0 +1,1 @@
+"""The strip of clocks that runs on every page."""

@@ -36,6 +36,7 @@ from keeve.web.measure.routes import router as measure
 from keeve.web.mix.routes import router as mix
 from keeve.web.mixer.routes import router as mixer
 from keeve.web.mixer.stream import listening
+from keeve.web.offline.routes import router as offline
 from keeve.web.paper.routes import router as paper
 from keeve.web.patterns.routes import router as patterns
 from keeve.web.programs.routes import router as programs
@@ -49,7 +50,7 @@ from keeve.web.yard.stock import router as stock
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
-_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, stock, clocks, programs, paper, patterns, api)
+_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, stock, clocks, offline, programs, paper, patterns, api)
 
 
 _health = APIRouter(tags=["health"], responses=REFUSALS)

@@ -52,18 +52,19 @@
       for (const event of this.run.events) this.events.set(event.id, event);
       this.queue = new keeveQueue.Queue(job, post, {
         took: (event) => this.take([event], false),
+        told: (events) => { if (events.length) this.take(events, true); },
         sent: (answer) => this.sent(answer),
         waits: (count, why) => { this.kept = count ? WAITS[why](count) : ""; if (!count) this.trouble = ""; },
         aside: (rows, gone) => this.putAside(rows, gone || []),
         trouble: (words) => { this.trouble = words; },
       });
-      this.queue.skewMs = Number(this.root.dataset.now) - Date.now();
+      this.queue.setClock(Number(this.root.dataset.now));
       this.refold();
       this.alarms = new keeveAlarms.Alarms();
       this.gloves = this.alarms.on.gloves;
       try { this.minded = JSON.parse(localStorage.getItem(MINDED) || "{}"); } catch { /* asked again */ }
       for (const one of this.dueList) if (one.at < this.now) this.rung.add(one.id);
-      this.queue.begin();
+      this.queue.begin(this.run.n);
       keeveStream.hear(`${stream}?after=${this.run.n}`, worker, (kind, data) => this.heard(kind, data));
       setInterval(() => this.tick(), TICK_MS);
       try {
@@ -92,11 +93,12 @@
       this.draw();
     },
     heard(kind, data) {
-      if (kind === "tap") this.take([data], true);
+      if (kind === "tap") { this.take([data], true); this.queue.remember([data]); }
       if (kind === "ticket" && data.revision > this.run.ticket_n) this.newTicket();
     },
     sent(answer) {
       this.take(answer.events, true);
+      this.queue.remember(answer.events);
       if (answer.ticket_n > this.run.ticket_n) this.newTicket();
     },
     // The taps that wait are kept in the browser; the page for the new ticket finds them there.

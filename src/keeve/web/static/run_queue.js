@@ -29,9 +29,10 @@
     });
 
   const openBox = async () => {
-    const opening = indexedDB.open("keeve", 1);
+    const opening = indexedDB.open("keeve", 2);
     opening.onupgradeneeded = () => {
-      for (const name of ["taps", "aside"]) opening.result.createObjectStore(name, { keyPath: "id" }).createIndex("job", "job");
+      const missing = ["taps", "aside", "known"].filter((name) => !opening.result.objectStoreNames.contains(name));
+      for (const name of missing) opening.result.createObjectStore(name, { keyPath: "id" }).createIndex("job", "job");
     };
     const box = await asked(opening);
     box.onversionchange = () => box.close();
@@ -64,6 +65,16 @@
       document.addEventListener("visibilitychange", () => { if (document.visibilityState === "visible") this.send(); });
     }
 
+    // The server's moment [ms]; a page that was kept has none and goes by what this browser was told last.
+    setClock(nowMs) {
+      try {
+        if (nowMs) localStorage.setItem("keeve_skew", `${nowMs - Date.now()}`);
+        this.skewMs = nowMs ? nowMs - Date.now() : Number(localStorage.getItem("keeve_skew")) || 0;
+      } catch {
+        this.skewMs = nowMs ? nowMs - Date.now() : 0;
+      }
+    }
+
     get phone() { return `${browser}.${page}`; }
     mine(event) { return event.phone.startsWith(`${browser}.`); }
 
@@ -73,10 +84,28 @@
       return [...kept, ...this.loose].sort((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : a.event.seq - b.event.seq));
     }
 
-    async begin() {
+    // A page that was kept knows the log up to its number; what the server told since is kept beside it.
+    async begin(n) {
+      this.hears.told((await this.knownSince(n)).map((row) => row.event));
       for (const tap of await this.waiting()) this.hears.took(this.onOurClock(tap));
       this.hears.aside(await this.refused());
       this.send();
+    }
+
+    async remember(events) {
+      const box = await this.boxed;
+      const numbered = events.filter((event) => event.n);
+      if (!box || numbered.length === 0) return;
+      await change(box, "known", (store) => numbered.forEach((event) => store.put({ id: event.id, job: this.job, n: event.n, event }))).catch(() => {});
+    }
+
+    async knownSince(n) {
+      const box = await this.boxed;
+      if (!box) return [];
+      const rows = await asked(box.transaction("known").objectStore("known").index("job").getAll(this.job)).catch(() => []);
+      const old = rows.filter((row) => row.n <= n);
+      if (old.length) await change(box, "known", (store) => old.forEach((row) => store.delete(row.id))).catch(() => {});
+      return rows.filter((row) => row.n > n);
     }
 
     // The page counts a tap that waits at the moment the server will give it.
@@ -153,7 +182,7 @@
       }
       const found = answer.ok ? await answer.json().catch(() => null) : null;
       if (!found) return "server";
-      this.skewMs = found.now_ms - Date.now();
+      this.setClock(found.now_ms);
       await this.setAside(found.refused, taps);
       await this.forget(taps.map((tap) => tap.id));
       this.hears.sent(found);

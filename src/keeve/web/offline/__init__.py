@@ -1,0 +1,1 @@
+"""What goes on without a network: the worker that keeps run pages, and the app as a phone installs it."""

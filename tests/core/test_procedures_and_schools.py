@@ -3,13 +3,17 @@
 from typing import Any
 
 import pytest
+from pydantic import ValidationError
 
 from keeve.catalogue import load_catalogue
 from keeve.core.errors import TradeError
 from keeve.core.mix import Mix, School
+from keeve.core.procedure import Procedure
+from keeve.core.procedure_rules import check_order
 from keeve.core.said import plain
 from keeve.core.schools import with_schools
 from keeve.core.ticket import Ticket
+from keeve.core.vessels import MixerKind
 from tests.conftest import Planner, Ticketer
 
 CATALOGUE = load_catalogue()
@@ -178,3 +182,70 @@ def test_half_a_thousand_loads_is_a_limit_for_every_way_of_dividing(planned: Pla
     with pytest.raises(TradeError) as told:
         planned(**fields, shapes=[{"kind": "known", "volume_l": 13_600}])
     assert told.value.faults[0].code == "too_many"
+
+
+EVERY = [
+    (mix.key, kind, school, way)
+    for mix in CATALOGUE.mixes.values()
+    for kind in mix.procedures
+    for school, way in [("", ""), *((s.key, w.key) for s in mix.schools for w in s.ways)]
+]
+
+
+@pytest.mark.parametrize(("mix", "kind", "school", "way"), EVERY, ids=lambda part: str(part) or "usual")
+def test_every_mix_in_every_mixer_by_every_school_keeps_to_the_order_of_work(
+    mix: str, kind: MixerKind, school: str, way: str
+) -> None:
+    made = with_schools(CATALOGUE.mixes[mix], {school: way} if school else {})
+    if kind not in made.procedures:
+        return  # a school that takes another mix takes its mixers
+    procedure = made.procedures[kind]
+    check_order(procedure)
+    shares: dict[str, float] = {}
+    for step in procedure.steps:
+        for add in step.adds:
+            shares[f"{add.of} {add.only} {add.but}"] = shares.get(f"{add.of} {add.only} {add.but}", 0) + (
+                procedure.share_of(add)
+            )
+    assert all(total == pytest.approx(1) for total in shares.values())
+    roles = {material.role for material in made.materials()}
+    assert roles <= {add.of for step in procedure.steps for add in step.adds}
+
+
+def broken(steps: list[dict[str, Any]], hold_back: float = 0.2) -> dict[str, Any]:
+    return {"key": "wrong", "name": "Wrong", "hold_back_share": hold_back, "source": "made up", "steps": steps}
+
+
+WATER = {"kind": "water", "title": "Water", "adds": [{"of": "water", "share": "all"}]}
+CEMENT = {"kind": "add", "title": "Cement", "adds": [{"of": "cement"}]}
+PLASTER = {"kind": "add", "title": "Plaster", "adds": [{"of": "plaster"}]}
+LOOK, USE = {"kind": "judge", "title": "Is it right?"}, {"kind": "use", "title": "Use it"}
+REST = {"kind": "wait", "title": "Leave it", "closed": True}
+FIRST = {"kind": "water", "title": "First", "adds": [{"of": "water", "share": "first"}]}
+SIPS = {"kind": "sips", "title": "Sips", "adds": [{"of": "water", "share": "hold back"}]}
+
+
+@pytest.mark.parametrize(
+    ("steps", "hold_back", "said"),
+    [
+        ([WATER, CEMENT, USE], 0.2, "without a look"),
+        ([WATER, CEMENT, LOOK], 0.2, "without a look"),
+        ([WATER, LOOK, CEMENT, USE], 0.2, "after the look"),
+        ([FIRST, CEMENT, REST, SIPS, LOOK, USE], 0.2, "after the point from which nothing may"),
+        ([PLASTER, WATER, LOOK, USE], 0.2, "plaster goes into water"),
+        ([FIRST, PLASTER, SIPS, LOOK, USE], 0.2, "water is poured onto plaster"),
+        ([FIRST, CEMENT, SIPS, LOOK, USE], 0.0, "held back"),
+        ([WATER, LOOK, USE], 0.2, "no binder"),
+        ([FIRST, CEMENT, LOOK, USE], 0.2, "add up to"),
+    ],
+)
+def test_an_order_of_work_that_would_spoil_the_mix_is_not_taken_in(
+    steps: list[dict[str, Any]], hold_back: float, said: str
+) -> None:
+    with pytest.raises(ValidationError, match=said):
+        Procedure.model_validate(broken(steps, hold_back))
+
+
+def test_a_right_order_is_taken_in() -> None:
+    assert Procedure.model_validate(broken([FIRST, CEMENT, SIPS, LOOK, USE])).key == "wrong"
+    assert Procedure.model_validate(broken([WATER, PLASTER, REST, LOOK, USE], 0.0)).key == "wrong"

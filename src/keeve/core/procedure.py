@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Role
+from keeve.core.procedure_rules import check_order
 from keeve.core.said import Amount, Said, Words
 
 StepKind = Literal["prepare", "add", "water", "sips", "mix", "wait", "judge", "use"]
@@ -42,6 +43,8 @@ class StepTemplate(Frozen):
     heavy_kg: float = Field(0.0, ge=0)
     heavy_seconds: int = Field(0, ge=0, le=7200)
     """What it runs where more powder than so much is in the load."""
+    closed: bool = False
+    """Whether nothing may go in from here on."""
     per_pack: bool = False
     """Whether it is done once for each pack; its title may hold {number} and {count}."""
 
@@ -79,6 +82,7 @@ class Procedure(Frozen):
                         ),
                     )
                 )
+        check_order(self)
         return self
 
     def share_of(self, add: Addition) -> float:

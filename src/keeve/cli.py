@@ -2,6 +2,7 @@
 
 import argparse
 import gc
+import io
 import os
 import signal
 import subprocess
@@ -13,6 +14,7 @@ from ctypes.util import find_library
 from pathlib import Path
 from typing import NoReturn
 
+import segno
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
@@ -25,6 +27,7 @@ from keeve.store.cluster import Cluster, ClusterError, bin_folder, free_port
 from keeve.store.database import check_database, make_engine, migrate
 from keeve.store.run_store import catch_up
 from keeve.web.app import make_app
+from keeve.web.lan.server import Lan
 from keeve.web.logs import write_logs
 from keeve.web.render import compile_pages
 from keeve.web.server import Server, allow_many_lines
@@ -58,7 +61,7 @@ def _migrate(url: str) -> None:
         engine.dispose()
 
 
-def serve(*, demo: bool) -> int:
+def serve(*, demo: bool, lan: bool = False) -> int:
     """Serve until Ctrl-C; leave nothing running."""
     write_logs()
     allow_many_lines()
@@ -74,8 +77,27 @@ def serve(*, demo: bool) -> int:
         gc.set_threshold(20_000, 50, 50)
         gc.freeze()  # what is read once is not looked through again whenever a page leaves something to sweep up
         port = free_port(PLACES.port)
-        Server(make_app(settings), f"Keeve is at http://127.0.0.1:{port}", began, port).run()
+        words = f"Keeve is at http://127.0.0.1:{port}"
+        phones = Lan(HOME / "authority", port + 1) if lan else None
+        if phones:
+            hosts = f"{settings.hosts}, {phones.hosts}"
+            settings = settings.model_copy(
+                update={"lan": phones.runs_at, "trust": phones.trust_at, "hosts": hosts}
+            )  # fmt: skip
+            words = f"{words_for_phones(phones)}\n{words}"
+        app = make_app(settings)
+        Server(app, words, began, port, lambda: phones.beside(app) if phones else []).run()
     return 0
+
+
+def words_for_phones(phones: Lan) -> str:
+    """Say where phones come in, with the code that leads to it."""
+    code = io.StringIO()
+    segno.make(phones.trust_at, error="m", micro=False).terminal(code, compact=True)
+    return (
+        f"{code.getvalue()}\nPhones of this network: scan it once to trust this machine ({phones.trust_at}).\n"
+        f"Then scan the code of a run: Mixer, “On a phone”. Runs are at {phones.runs_at}."
+    )
 
 
 def setup() -> int:
@@ -162,7 +184,9 @@ def main() -> int:
         "doctor": "say what is missing",
         "check": "lint, types and import rules",
     }.items():
-        commands.add_parser(name, help=words)
+        command = commands.add_parser(name, help=words)
+        if name in ("demo", "serve"):
+            command.add_argument("--lan", action="store_true", help="let phones of this network join a run by its code")
     commands.add_parser("test", help="run all tests; further words go to pytest", add_help=False)
     planner = commands.add_parser("plan", help="plan a job sheet from a file")
     planner.add_argument("file", type=Path)
@@ -200,8 +224,8 @@ def _run(given: argparse.Namespace, rest: list[str]) -> int:
         "mix": lambda: papers.show_mix(given.which, as_file=given.file, reader=reader),
         "sand": lambda: papers.sand_file(given.file, as_json=given.json),
         "test": lambda: test(rest),
-        "demo": lambda: serve(demo=True),
-        "serve": lambda: serve(demo=False),
+        "demo": lambda: serve(demo=True, lan=given.lan),
+        "serve": lambda: serve(demo=False, lan=given.lan),
         "setup": setup,
         "doctor": doctor,
         "check": check,

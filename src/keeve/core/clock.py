@@ -61,7 +61,7 @@ def life_at_min(life_min: float, ref_c: float, at_c: float) -> float:
     >>> life_at_min(90, 20, 30)
     45.0
     """
-    return life_min * 2.0 ** ((ref_c - at_c) / _DOUBLES_C)
+    return life_min * math.pow(2.0, (ref_c - at_c) / _DOUBLES_C)
 
 
 def life_ends_ms(met_ms: int, life_min: float, ref_c: float, began_c: float, looks: Iterable[tuple[int, float]]) -> int:

@@ -23,12 +23,13 @@ from keeve.web.book.own_admixtures import router as own_admixtures
 from keeve.web.book.routes import router as book
 from keeve.web.book.sands import router as sands
 from keeve.web.bounds import Visitors
+from keeve.web.clocks.routes import router as clocks
 from keeve.web.deps import Db
 from keeve.web.guard import Guard
-from keeve.web.clocks.routes import router as clocks
 from keeve.web.imports.models import router as models
 from keeve.web.imports.routes import router as imports
 from keeve.web.jobs.routes import router as jobs
+from keeve.web.lan.routes import router as lan
 from keeve.web.loads.routes import router as loads
 from keeve.web.logs import set_up_logs
 from keeve.web.look_back.routes import router as look_back
@@ -50,7 +51,7 @@ from keeve.web.yard.stock import router as stock
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
-_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, stock, clocks, offline, programs, paper, patterns, api)
+_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, stock, clocks, offline, lan, programs, paper, patterns, api)
 
 
 _health = APIRouter(tags=["health"], responses=REFUSALS)

@@ -11,9 +11,10 @@ from starlette.datastructures import MutableHeaders
 from starlette.requests import ClientDisconnect
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from keeve.core.said import Said
+from keeve.core.said import Said, mark
 from keeve.web.bounds import Incoming
 from keeve.web.faults import said_by_http, unknown
+from keeve.web.lan.links import from_outside, may_from_outside
 from keeve.web.security import VISITOR_COOKIE, cookie, cookie_name, is_tls
 
 log = structlog.stdlib.get_logger("keeve.requests")
@@ -71,6 +72,11 @@ class Guard:
                 Said(
                     "Keeve is not at “{host}”. Open it by its own address.", host=request.headers.get("host", "")[:80]
                 ),
+            )
+        if from_outside(request) and not may_from_outside(request):
+            raise HTTPException(
+                status.HTTP_403_FORBIDDEN,
+                mark("A phone sees only the run it was let in to, for a day. Scan its code at the table again."),
             )
         if request.method not in _CHANGES:
             await self.app(request.scope, receive, answer.send)

@@ -1,9 +1,11 @@
 """The server the app runs in: patient with slow lines, but not for ever."""
 
 import asyncio
+import contextlib
 import resource
 import socket
 import time
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any, Final
 
 import h11
@@ -52,7 +54,7 @@ class _Line(H11Protocol):
 
 
 def configured(app: FastAPI, **more: Any) -> uvicorn.Config:
-    """Return how the app is served, on loopback."""
+    """Return how an app is served: on loopback, where no socket is given."""
     return uvicorn.Config(
         app, host="127.0.0.1", http=_Line, access_log=False, timeout_graceful_shutdown=1, **more
     )  # fmt: skip
@@ -64,23 +66,45 @@ def allow_many_lines() -> None:
     resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
 
 
+class Beside(uvicorn.Server):
+    """A listener that starts and stops with the main one, which alone hears signals."""
+
+    @contextlib.contextmanager
+    def capture_signals(self) -> Iterator[None]:
+        """Leave signals to the main server."""
+        yield
+
+
+Listener = tuple[Beside, socket.socket]
+
+
 class Server(uvicorn.Server):
     """Says where it is once it really listens, and lets its streams end before it stops."""
 
-    def __init__(self, app: FastAPI, words: str, began: float, port: int) -> None:
+    def __init__(
+        self, app: FastAPI, words: str, began: float, port: int, beside: Callable[[], Sequence[Listener]] = list
+    ) -> None:
         super().__init__(configured(app, port=port, log_level="warning"))
         self._app = app
         self._words = words
         self._began = began
+        self._make_beside = beside
+        self._beside: Sequence[Listener] = ()
+        self._tasks: list[asyncio.Task[None]] = []
 
     async def shutdown(self, sockets: list[socket.socket] | None = None) -> None:
         """End the open streams by themselves instead of cutting them off, then stop."""
         self._app.state.hub.close()
+        for server, _ in self._beside:
+            server.should_exit = True
+        await asyncio.gather(*self._tasks, return_exceptions=True)
         await super().shutdown(sockets)
 
     async def startup(self, sockets: list[socket.socket] | None = None) -> None:
         """Begin to listen, and say so."""
         await super().startup(sockets)
         if self.started:
+            self._beside = self._make_beside()
+            self._tasks = [asyncio.create_task(server.serve(sockets=[bound])) for server, bound in self._beside]
             took = time.monotonic() - self._began
             print(f"{self._words}  (ready in {took:.1f} s; Ctrl-C stops it)", flush=True)  # noqa: T201

@@ -25,6 +25,11 @@ class Settings(BaseSettings):
     hosts: str = "127.0.0.1, localhost, *.localhost, [::1]"
     """Names and addresses Keeve is opened by, with commas between; KEEVE_HOSTS. Others are somebody else's page."""
 
+    lan: str = ""
+    """Where phones of the network come in, if they may: https://…; set by the start command."""
+    trust: str = ""
+    """Where a phone is told how to trust it."""
+
     def named_hosts(self) -> tuple[str, ...]:
         """Return each of the hosts."""
         return tuple(one for one in re.split(r"[,\s]+", self.hosts.lower()) if one)

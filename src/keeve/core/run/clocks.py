@@ -60,8 +60,8 @@ def set_pace(load: RawLoad, loads: list[RawLoad], tickets: Mapping[int, Ticket])
     seen = [
         pace
         for other in loads
-        if other.ticket in tickets
-        and tickets[other.ticket].mix_key == ticket.mix_key
+        if (its := tickets.get(other.ticket or 0)) is not None
+        and its.mix_key == ticket.mix_key
         and other.first_powder_ms is not None
         and first - DAY_MS <= other.first_powder_ms < first
         and (pace := _own_pace(other, tickets)) is not None

@@ -102,16 +102,21 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
         load.fresh = False
         for key, kg in event.parts.items():
             load.added[key] = load.added.get(key, 0.0) + kg
-    elif isinstance(event, Measured):
-        load.measured.append((tap.at_ms, event.what, event.value))
-    elif isinstance(event, StageSeen):
-        load.stages[event.stage] = tap.at_ms
-        load.last_stage = event.stage
+    elif isinstance(event, Measured | StageSeen):
+        _note(load, event, tap)
     elif isinstance(event, Settled):
         load.settled[event.about] = event.twice
     else:
         load.ended = event.kind
         load.ended_ms, load.end_at = tap.at_ms, index
+
+
+def _note(load: RawLoad, event: Measured | StageSeen, tap: Tap) -> None:
+    if isinstance(event, Measured):
+        load.measured.append((tap.at_ms, event.what, event.value))
+    else:
+        load.stages[event.stage] = tap.at_ms
+        load.last_stage = event.stage
 
 
 def _step(load: RawLoad, event: StepDone | StepBack, tap: Tap, tickets: Mapping[int, Ticket]) -> None:

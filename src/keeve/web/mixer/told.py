@@ -2,9 +2,9 @@
 
 from typing import Any, Final
 
-from keeve.core.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
 from keeve.core.consistency import NEAR_DENSITY, SLUMP_CLASSES, SLUMP_STEP_MM
 from keeve.core.events import MeasuredKind
+from keeve.core.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
 from keeve.core.said import Words, mark
 from keeve.core.ticket import StepPart, Ticket, TicketCard, TicketDose
 from keeve.core.units import FT3_M3, GAL_L, LB_KG
@@ -82,7 +82,7 @@ def _want(what: MeasuredKind, name: Words, reader: Reader, **more: Any) -> dict[
     percent = more.get("low") is not None and what == "flow" and more.pop("percent", False)
     unit, per_unit, zero, places = units.get(what, inch if reader.us and not percent else ("mm", 1.0, 0.0, 0))
     bounds = {"density": (100, 4000), "temperature": (-20, 60)}.get(what, (0, 2000))
-    usual = {"low": None, "high": None, "under": "", "over": "", "round": 0, "classes": []}
+    usual: dict[str, Any] = {"low": None, "high": None, "under": "", "over": "", "round": 0, "classes": []}
     return usual | more | {
         "what": what, "name": put(name, reader), "unit": "%" if percent else unit, "per_unit": per_unit, "from": zero,
         "places": places, "least": bounds[0], "most": bounds[1],

@@ -9,10 +9,8 @@ from pathlib import Path
 from threading import BoundedSemaphore
 from typing import Annotated, Final, Literal
 
-import segno
 from fastapi import APIRouter, HTTPException, Query, Request, status
 from fastapi.responses import Response
-from markupsafe import Markup
 
 from keeve.catalogue.trying import try_plan
 from keeve.core.errors import Code, Fault, LoadError
@@ -22,6 +20,7 @@ from keeve.formats.ticket_table import as_csv, as_xlsx
 from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS, file_of
 from keeve.web.deps import AtDesk, Desk, ReadBy
+from keeve.web.lan.routes import drawn, run_link
 from keeve.web.render import STATIC, rendered
 
 router = APIRouter(responses=REFUSALS)
@@ -96,12 +95,6 @@ def runs_of(numbers: list[int]) -> str:
     return ", ".join(runs)
 
 
-def qr_of(address: str) -> Markup:
-    """Draw an address as a QR code."""
-    drawn = segno.make(address, error="m", micro=False).svg_inline(omitsize=True, border=4)
-    return Markup(drawn)  # noqa: S704 - segno's own lines, nothing typed in them
-
-
 def ticket_of(at: Desk, job: JobRow, revision: int | None) -> Ticket:
     """Return a ticket that was taken, or the one of the sheet as it is now.
 
@@ -135,7 +128,8 @@ def ticket_file(
     with desk() as at:
         job = at.job(job_id)
         ticket = ticket_of(at, job, revision)
-        name, place, run = job.name, job.place, str(request.url_for("mixer", job_id=job_id))
+        name, place = job.name, job.place
+        run = run_link(request, job_id) or str(request.url_for("mixer", job_id=job_id))
     body: bytes
     if kind == "json":
         body = ticket.model_dump_json(indent=1).encode()
@@ -145,7 +139,7 @@ def ticket_file(
         body = as_xlsx(ticket, reader)
     else:
         values = {
-            "ticket": ticket, "job_name": name, "place": place, "paper": paper, "qr": qr_of(run),
+            "ticket": ticket, "job_name": name, "place": place, "paper": paper, "qr": drawn(run),
             "numbers": [ticket.numbers(at_) for at_ in range(len(ticket.cards))], "runs_of": runs_of,
         }  # fmt: skip
         body = laid_out(rendered("paper/ticket.html", reader, **values), paper)

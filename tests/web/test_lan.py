@@ -187,7 +187,7 @@ def test_a_phone_sees_its_run_and_nothing_else_of_the_yard(let_in: tuple[Phone, 
     assert phone.ask("GET", "/clocks")[0] == 200
     for path in ("/", "/book", f"/jobs/{job}/measure", f"/jobs/{job}/phone", f"/jobs/{job}/ticket.json", "/api/mixes"):
         assert phone.ask("GET", path)[0] == 403, path
-    assert phone.ask("POST", f"/jobs/{job}/begin", {})[0] == 403
+    assert phone.ask("POST", f"/jobs/{job}/copy", {})[0] == 403
     assert phone.ask("GET", "/", host="evil.example")[0] == 421
     line = http.client.HTTPConnection(trust_at.split("//")[1], timeout=60)
     line.request("GET", "/")

@@ -10,10 +10,10 @@ from keeve.web.security import cookie, cookie_name
 
 RUN_COOKIE: Final = "keeve_run"
 DAY_S: Final = 86_400
-_OF_RUN: Final = ("mixer", "events", "stream")
+_OF_RUN: Final = ("mixer", "begin", "events", "stream")
 _OPEN: Final = ("/run/", "/static/")
 _OPEN_WHOLE: Final = ("/worker.js", "/manifest.webmanifest", "/offline", "/healthz")
-_WITH_LINK: Final = ("/clocks", "/api/weighed", "/units", "/night", "/scales/stream")
+_WITH_LINK: Final = ("/clocks", "/api/weighed", "/units", "/night")
 _LOOPBACK: Final = ("127.0.0.1", "::1")
 
 

@@ -242,3 +242,56 @@ def test_what_runs_in_one_job_is_in_view_on_every_page_and_a_tap_goes_there(open
     expect(other.get_by_role("heading", name="Leave it to soak")).to_be_visible()
     # There it is the page's own.
     expect(other.locator(".clocks a").filter(has_text="Corbel")).to_have_count(0)
+
+
+def test_the_powder_is_weighed_live_and_the_reading_is_in_the_log(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    corbel(page)
+    to(page, "Sift the plaster in, evenly")
+    page.get_by_role("button", name="On the scale").first.click()
+    view = page.locator("[data-scale]")
+    expect(view.locator(".weigh-reading")).to_have_text("0.0 g")
+    page.get_by_text("This one is a stand-in: its hands").click()
+    view.get_by_role("button", name="Empty vessel on").click()
+    view.get_by_role("button", name="Tare").click()
+    view.get_by_role("button", name="Pour", exact=True).click()
+    expect(view.locator(".weigh-words")).to_contain_text("too much")  # nobody stopped in time
+    view.get_by_role("button", name="Stop pouring").click()
+    take = view.locator("button.take")
+    expect(take).to_have_text(re.compile("Take .* all the same"))
+    view.get_by_role("button", name="Pull the plug").click()
+    expect(view.locator(".weigh-reading")).to_have_text("– – –")
+    expect(take).to_be_disabled()
+    view.get_by_role("button", name="Pull the plug").click()
+    view.get_by_role("button", name="Empty its battery").click()
+    expect(view.get_by_text("Battery low: 7 %")).to_be_visible()
+    take.click()
+    expect(view).to_be_hidden()
+    expect(page.locator(".run-bar .kept")).to_have_text("")
+    text = page.evaluate("fetch(location.pathname.replace('mixer', 'events')).then((a) => a.text())")
+    assert '"kind":"weighed"' in text.replace(": ", ":")
+
+
+def test_readings_of_several_vessels_are_added_up(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    corbel(page)
+    to(page, "Sift the plaster in, evenly")
+    page.get_by_label("Scale reads").first.fill("2.74+2.74")
+    expect(page.locator(".amounts output").first).to_contain_text("= 5.48 kg.")
+
+
+def test_the_meter_counts_the_water(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    corbel(page)
+    to(page, "All the water, cool")
+    page.get_by_role("button", name="Other").click()
+    page.get_by_role("button", name="Read the meter").click()
+    view = page.locator("[data-scale]")
+    expect(view.locator(".weigh-reading")).to_have_text("0.00 L")
+    page.get_by_text("This one is a stand-in: its hands").click()
+    view.get_by_role("button", name="Pour", exact=True).click()
+    expect(view.locator(".weigh-reading")).not_to_have_text("0.00 L")
+    view.get_by_role("button", name="Stop pouring").click()
+    expect(view.locator("button.take")).to_be_enabled()
+    view.locator("button.take").click()
+    expect(page.locator(".counted strong")).not_to_have_text("0.00 L")

@@ -16,7 +16,7 @@ from keeve.web.render import STATIC
 from tests.core.test_run import BOTH, DAMP, random_events, ticket_of
 
 pytestmark = pytest.mark.browser
-RUNS = 600
+RUNS = 900
 KINDS = [
     "poured",
     "poured",
@@ -29,7 +29,7 @@ KINDS = [
     "accepted",
     "accepted",
 ]
-KINDS += ["thrown_away", "undone", "undone", "one_more", "started", "settled", "measured", "stage_seen"]
+KINDS += ["thrown_away", "undone", "undone", "one_more", "started", "settled", "measured", "weighed", "stage_seen"]
 
 
 def ticket_sets() -> list[dict[int, Ticket]]:

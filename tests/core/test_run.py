@@ -116,6 +116,7 @@ KINDS = st.sampled_from(
         "settled",
         "measured",
         "stage_seen",
+        "weighed",
     ]
 )
 
@@ -137,6 +138,7 @@ def random_phone(name: str, rng: random.Random, kinds: list[str], others: list[d
             "dry_added": {"dry_kg": rng.choice([1.0, 8.0]), "parts": {"sharp-sand": 0.4}},
             "undone": {"undoes": rng.choice(seen)["id"]},
             "measured": {"what": rng.choice(["temperature", "slump"]), "value": rng.choice([8.0, 21.5, 34.0])},
+            "weighed": {"part": rng.choice(["sharp-sand", "gravel-20"]), "vessel": rng.randrange(3), "kg": 7.5},
             "stage_seen": {"stage": rng.choice(["cream", "cheese", "hot", "no such stage"])},
             "one_more": {"ticket": rng.choice([1, 2])},
             "started": {"ticket": rng.choice([1, 2]), "slot": rng.randrange(4)},

@@ -91,6 +91,18 @@ class Measured(_OfLoad):
     """In mm, %, kg/m³ or °C."""
 
 
+class Weighed(_OfLoad):
+    """A vessel of one constituent was weighed."""
+
+    kind: Literal["weighed"] = "weighed"
+    part: str = Field(min_length=1, max_length=80)
+    """Key of the dose."""
+    vessel: int = Field(0, ge=0, le=200)
+    kg: float = Field(gt=0, le=5000, allow_inf_nan=False)
+    """Net, as it lies."""
+    device: str = Field("", max_length=40)
+
+
 class StageSeen(_OfLoad):
     """Plaster was seen to begin a stage."""
 
@@ -133,7 +145,18 @@ class Undone(_Event):
 
 
 LoadEvent = (
-    Started | Poured | StepDone | StepBack | Judged | DryAdded | Measured | StageSeen | Accepted | ThrownAway | Settled
+    Started
+    | Poured
+    | StepDone
+    | StepBack
+    | Judged
+    | DryAdded
+    | Measured
+    | Weighed
+    | StageSeen
+    | Accepted
+    | ThrownAway
+    | Settled
 )
 Event = LoadEvent | OneMore | Undone
 _ADAPTER: Final[TypeAdapter[Event]] = TypeAdapter(Annotated[Event, Discriminator("kind")])

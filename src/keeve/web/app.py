@@ -25,6 +25,7 @@ from keeve.web.book.sands import router as sands
 from keeve.web.bounds import Visitors
 from keeve.web.clocks.routes import router as clocks
 from keeve.web.deps import Db
+from keeve.web.devices.routes import router as devices
 from keeve.web.guard import Guard
 from keeve.web.imports.models import router as models
 from keeve.web.imports.routes import router as imports
@@ -51,7 +52,7 @@ from keeve.web.yard.stock import router as stock
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
-_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, stock, clocks, offline, lan, programs, paper, patterns, api)
+_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, stock, clocks, devices, offline, lan, programs, paper, patterns, api)
 
 
 _health = APIRouter(tags=["health"], responses=REFUSALS)

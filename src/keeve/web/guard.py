@@ -8,7 +8,7 @@ from typing import Any, Final
 import structlog
 from fastapi import HTTPException, Request, status
 from starlette.datastructures import MutableHeaders
-from starlette.requests import ClientDisconnect
+from starlette.requests import ClientDisconnect, HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from keeve.core.said import Said, mark
@@ -44,6 +44,9 @@ class Guard:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass one request through."""
+        if scope["type"] == "websocket" and not self._lets_in_line(HTTPConnection(scope)):
+            await send({"type": "websocket.close", "code": 1008, "reason": ""})
+            return
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
@@ -64,6 +67,14 @@ class Guard:
         except Exception as error:  # whatever it is, it must not take the line or the server down
             await answer.say(unknown(request, error))
         await answer.finish()
+
+    def _lets_in_line(self, line: HTTPConnection) -> bool:
+        """Whether a page of ours asks for a line both ways: a browser lets any page open one, and says which it was."""
+        host = line.headers.get("host", "")
+        own = (f"http://{host}", f"https://{host}")
+        if not _is_ours(host, self.hosts) or line.headers.get("origin") not in own:
+            return False
+        return not from_outside(line) or may_from_outside(line)
 
     async def _let_in(self, request: Request, receive: Receive, answer: "_Answer") -> None:
         if not _is_ours(request.headers.get("host", ""), self.hosts):

@@ -9,6 +9,7 @@ from fastapi import Depends, HTTPException, Request, Security, status
 from fastapi.concurrency import run_in_threadpool
 from fastapi.security import APIKeyHeader, HTTPAuthorizationCredentials, HTTPBearer
 from itsdangerous import BadSignature, URLSafeSerializer
+from starlette.requests import HTTPConnection
 
 from keeve.core.said import mark
 from keeve.store.token_store import TokenStore
@@ -20,17 +21,17 @@ _FORMS: Final = ("application/x-www-form-urlencoded", "multipart/form-data")
 TOO_OLD: Final = mark("This page was open for too long. Load it again and repeat.")
 
 
-def is_tls(request: Request) -> bool:
+def is_tls(request: HTTPConnection) -> bool:
     """Whether the visitor's line is encrypted, here or at a proxy on this machine."""
-    return request.url.scheme == "https"
+    return request.url.scheme in ("https", "wss")
 
 
-def cookie_name(request: Request, name: str) -> str:
+def cookie_name(request: HTTPConnection, name: str) -> str:
     """Name a cookie; behind TLS so that no other host, and no page without TLS, can have set it."""
     return f"__Host-{name}" if is_tls(request) else name
 
 
-def cookie(request: Request, name: str) -> str | None:
+def cookie(request: HTTPConnection, name: str) -> str | None:
     """Return what a cookie of ours holds."""
     return request.cookies.get(cookie_name(request, name))
 

@@ -30,9 +30,17 @@ def clocks_of(load: RawLoad, ticket: Ticket | None) -> dict[str, Any]:
         "life_ends_ms": life_end_of(load, ticket) if ticket else None,
         "poured_ms": load.poured[-1][1].at_ms if load.poured else None,
         "measured": {what: value for _, what, value in load.measured},
+        "weighed_kg": _by_part(load),
         "stages": load.stages,
         "pace": load.pace,
     }
+
+
+def _by_part(load: RawLoad) -> dict[str, float]:
+    found: dict[str, float] = {}
+    for (part, _), kg in load.weighed.items():
+        found[part] = found.get(part, 0.0) + kg
+    return found
 
 
 def _own_pace(load: RawLoad, tickets: Mapping[int, Ticket]) -> float | None:

@@ -65,6 +65,8 @@ class LoadState(Frozen):
     """Dry mix added, by constituent, as it lay in the heap."""
     measured: dict[str, float]
     """The last of each kind, in mm, %, kg/m³ or °C."""
+    weighed_kg: dict[str, float]
+    """What the scale said, by constituent, all its vessels together; the last reading of each vessel counts."""
     stages: dict[str, int]
     """When a stage was seen to begin [ms]."""
     pace: float

@@ -16,6 +16,7 @@ from keeve.core.events import (
     StepBack,
     StepDone,
     Verdict,
+    Weighed,
 )
 from keeve.core.run.models import Question
 from keeve.core.tap_order import Tap
@@ -52,6 +53,7 @@ class RawLoad:
     added: dict[str, float] = field(default_factory=dict)
     ended: Literal["", "accepted", "thrown_away"] = ""
     measured: list[tuple[int, str, float]] = field(default_factory=list)
+    weighed: dict[tuple[str, int], float] = field(default_factory=dict)
     stages: dict[str, int] = field(default_factory=dict)
     last_stage: str = ""
     pace: float = 1.0
@@ -102,7 +104,7 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
         load.fresh = False
         for key, kg in event.parts.items():
             load.added[key] = load.added.get(key, 0.0) + kg
-    elif isinstance(event, Measured | StageSeen):
+    elif isinstance(event, Measured | Weighed | StageSeen):
         _note(load, event, tap)
     elif isinstance(event, Settled):
         load.settled[event.about] = event.twice
@@ -111,9 +113,11 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
         load.ended_ms, load.end_at = tap.at_ms, index
 
 
-def _note(load: RawLoad, event: Measured | StageSeen, tap: Tap) -> None:
+def _note(load: RawLoad, event: Measured | Weighed | StageSeen, tap: Tap) -> None:
     if isinstance(event, Measured):
         load.measured.append((tap.at_ms, event.what, event.value))
+    elif isinstance(event, Weighed):
+        load.weighed[(event.part, event.vessel)] = event.kg
     else:
         load.stages[event.stage] = tap.at_ms
         load.last_stage = event.stage

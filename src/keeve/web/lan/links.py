@@ -4,16 +4,17 @@ from functools import lru_cache
 from typing import Final
 
 from itsdangerous import BadData, URLSafeTimedSerializer
-from starlette.requests import Request
+from starlette.requests import HTTPConnection
 
-from keeve.web.security import cookie, cookie_name
+from keeve.web.security import cookie, cookie_name, is_tls
 
 RUN_COOKIE: Final = "keeve_run"
 DAY_S: Final = 86_400
 _OF_RUN: Final = ("mixer", "begin", "events", "stream")
 _OPEN: Final = ("/run/", "/static/")
+_OPEN_LINKED: Final = ("/devices/",)
 _OPEN_WHOLE: Final = ("/worker.js", "/manifest.webmanifest", "/offline", "/healthz")
-_WITH_LINK: Final = ("/clocks", "/api/weighed", "/units", "/night")
+_WITH_LINK: Final = ("/clocks", "/api/weighed", "/units", "/night", "/devices")
 _LOOPBACK: Final = ("127.0.0.1", "::1")
 
 
@@ -41,13 +42,13 @@ def read_link(secret: str, crew: str, token: str | None) -> str | None:
     return None
 
 
-def from_outside(request: Request) -> bool:
+def from_outside(request: HTTPConnection) -> bool:
     """Whether a request came over the yard's network and not from this machine: by the socket it came in at."""
     server = request.scope.get("server")
     return bool(request.app.state.settings.lan) and server is not None and server[0] not in _LOOPBACK
 
 
-def may_from_outside(request: Request) -> bool:
+def may_from_outside(request: HTTPConnection) -> bool:
     """Whether a request from the network may go on; it is told which job it may see."""
     path = request.url.path
     if path.startswith(_OPEN) or path in _OPEN_WHOLE:
@@ -57,11 +58,11 @@ def may_from_outside(request: Request) -> bool:
     if job is None:
         return False
     request.state.only_job = job
-    return path in _WITH_LINK or path in [f"/jobs/{job}/{one}" for one in _OF_RUN]
+    return path in _WITH_LINK or path.startswith(_OPEN_LINKED) or path in [f"/jobs/{job}/{one}" for one in _OF_RUN]
 
 
-def run_cookie(request: Request, token: str) -> str:
+def run_cookie(request: HTTPConnection, token: str) -> str:
     """Return the header that keeps a run link on a phone."""
-    secure = "; Secure" if request.url.scheme == "https" else ""
+    secure = "; Secure" if is_tls(request) else ""
     named = cookie_name(request, RUN_COOKIE)
     return f"{named}={token}; Path=/; HttpOnly; SameSite=Lax; Max-Age={DAY_S}{secure}"

@@ -6,6 +6,7 @@ from keeve.core.consistency import NEAR_DENSITY, SLUMP_CLASSES, SLUMP_STEP_MM
 from keeve.core.events import MeasuredKind
 from keeve.core.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
 from keeve.core.said import Words, mark
+from keeve.core.scale_check import allowed_percent
 from keeve.core.ticket import StepPart, Ticket, TicketCard, TicketDose
 from keeve.core.units import FT3_M3, GAL_L, LB_KG
 from keeve.core.vessels import brim_l
@@ -28,8 +29,10 @@ def _weigh(part: StepPart, card: TicketCard) -> dict[str, Any] | None:
     """Say what the scale should show, for what goes by the scale."""
     dose = next((d for d in card.doses if d.key == part.key), None)
     if dose is not None and dose.means == "scale" and dose.weighing is not None and part.share > _WHOLE:
-        tare = dose.weighing.tare_kg  # the scale shows the vessel too, one at a time
-        return {"wanted_kg": dose.weighing.reading_kg - tare, "tare_kg": tare, "role": dose.role}
+        one = dose.weighing
+        tare = one.tare_kg  # the scale shows the vessel too, one at a time
+        nets = [one.reading_kg - tare] * (one.vessels - 1) + [one.last_kg - tare]
+        return _on_scale(part, dose, nets, tare)
     if (
         dose is None
         or (dose.fill is not None and dose.means != "scale")
@@ -37,7 +40,16 @@ def _weigh(part: StepPart, card: TicketCard) -> dict[str, Any] | None:
         or (dose.packs is not None and saying.bags(dose.packs * part.share, METRIC))
     ):
         return None
-    return {"wanted_kg": part.batch_kg, "role": dose.role}
+    return _on_scale(part, dose, [part.batch_kg], 0.0)
+
+
+def _on_scale(part: StepPart, dose: TicketDose, nets: list[float], tare_kg: float) -> dict[str, Any]:
+    """Say what lies in each vessel [kg], how far off it may be, and what the scale shows besides."""
+    allowed = allowed_percent(dose.role)
+    return {
+        "wanted_kg": nets[0], "tare_kg": tare_kg, "role": dose.role, "part": part.key, "vessels": len(nets),
+        "readings": nets, "allowed": allowed,
+    }  # fmt: skip
 
 
 def _scoop(dose: TicketDose, ticket: Ticket, reader: Reader) -> dict[str, Any] | None:

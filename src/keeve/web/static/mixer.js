@@ -78,6 +78,7 @@
     tick() {
       this.now = Date.now() + this.queue.skewMs;
       this.ringDue();
+      this.watchScale();
       if (document.visibilityState === "visible") this.draw();
     },
 
@@ -209,15 +210,18 @@
       const said = field.closest(".weigh").querySelector("output");
       const text = field.value.trim();
       if (!text) { said.textContent = ""; return; }
+      const sum = this.sumOf(text); // several vessels, one after the other
+      const nets = wanted.readings.slice(0, sum === null ? 1 : text.split("+").length);
       try {
         const answer = await fetch(this.$root.dataset.weighed, {
           method: "POST",
           headers: { "content-type": "application/json" },
-          body: JSON.stringify({ ...wanted, weighed: `${text}\u2063${field.dataset.unit}` }),
+          body: JSON.stringify({ role: wanted.role, wanted_kg: nets.reduce((all, kg) => all + kg, 0), tare_kg: wanted.tare_kg * nets.length, weighed: `${sum === null ? text : sum}\u2063${field.dataset.unit}` }),
         });
         const found = await answer.json();
         if (field.value.trim() !== text) return; // a later reading is on its way
-        said.textContent = answer.ok ? found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`;
+        const total = sum === null ? "" : `= ${this.digits(sum, 2)} ${field.dataset.unit}. `;
+        said.textContent = answer.ok ? total + found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`;
         said.className = answer.ok && found.good ? "" : "off-mark";
       } catch {
         said.textContent = t("No connection: compare it with the amount above.");
@@ -435,7 +439,14 @@
     },
   });
 
-  // Getters stay getters: all parts are one component.
-  const runComponent = () => [keeveRunClocks, keeveRunBeside].reduce((whole, part) => Object.defineProperties(whole, Object.getOwnPropertyDescriptors(part)), component());
+  // Getters stay getters: all parts are one component, and no part hides another's.
+  const joined = (whole, part) => {
+    for (const [name, what] of Object.entries(Object.getOwnPropertyDescriptors(part))) {
+      if (name in whole) throw new Error(`two parts of the run page say what ${name} is`);
+      Object.defineProperty(whole, name, what);
+    }
+    return whole;
+  };
+  const runComponent = () => [keeveRunClocks, keeveRunBeside, keeveWeighing].reduce(joined, component());
   document.addEventListener("alpine:init", () => { Alpine.data("run", runComponent); });
 })();

@@ -9,7 +9,7 @@
   const ROOM = 1.005;
   const OVER_L = 0.005;
   const SMALLEST_SHARE = 0.001;
-  const OF_LOAD = new Set(["started", "poured", "step_done", "step_back", "judged", "dry_added", "measured", "stage_seen", "accepted", "thrown_away", "settled"]);
+  const OF_LOAD = new Set(["started", "poured", "step_done", "step_back", "judged", "dry_added", "measured", "weighed", "stage_seen", "accepted", "thrown_away", "settled"]);
 
   const less = (a, b) => (a < b ? -1 : a > b ? 1 : 0);
   const ms = (event) => Math.floor(Date.parse(event.at));
@@ -141,6 +141,8 @@
       for (const [key, kg] of Object.entries(event.parts || {})) load.added[key] = (load.added[key] || 0) + kg;
     } else if (event.kind === "measured") {
       load.measured.push({ at, what: event.what, value: event.value });
+    } else if (event.kind === "weighed") {
+      load.weighed.set(`${event.part} ${event.vessel || 0}`, { part: event.part, kg: event.kg });
     } else if (event.kind === "stage_seen") {
       load.stages[event.stage] = at;
       load.lastStage = event.stage;
@@ -194,7 +196,7 @@
       if (!found.has(key)) {
         found.set(key, {
           number: event.load, mixer: event.mixer, first: index, begun: at, ticket: null, slot: null, endAt: -1, endedMs: null,
-          met: null, powder: null, measured: [], stages: {}, lastStage: "", pace: 1, step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {}, ended: "",
+          met: null, powder: null, measured: [], weighed: new Map(), stages: {}, lastStage: "", pace: 1, step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {}, ended: "",
           settled: new Map(), pouredL: 0, lateL: 0, pours: 0, question: null, waits: false, taughtBy: null, perDry: null,
         });
       }
@@ -324,6 +326,7 @@
       first_powder_ms: load.powder, life_ends_ms: ticket ? lifeEnds(load, ticket) : null,
       poured_ms: load.poured.length ? load.poured[load.poured.length - 1].at : null,
       measured: Object.fromEntries(load.measured.map((one) => [one.what, one.value])), stages: load.stages, pace: load.pace,
+      weighed_kg: [...load.weighed.values()].reduce((all, one) => ({ ...all, [one.part]: (all[one.part] || 0) + one.kg }), {}),
       poured_l: load.pouredL, late_l: load.lateL, pours: load.pours, dry_added_kg: load.dry, added_kg: load.added,
       verdicts: load.verdicts, verdict, ended: load.ended, accept_waits: load.waits, taught_by: load.taughtBy,
       teaches: taught, how: !taught ? "" : load.dry > 0 ? "rescued" : load.lateL > 0 ? "sipped" : "poured",

@@ -1,0 +1,1 @@
+"""Scales and meters on the run page."""

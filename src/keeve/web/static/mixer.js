@@ -258,9 +258,9 @@
     get mayPour() { return this.pouring && this.jugs.length > 0 && this.wetText === ""; },
     // Past the highest nothing is proposed; what went in all the same can be said, on purpose.
     get begunPouring() { return !this.allDone && this.at.begun && this.at.poured_l > 0; },
-    get mayConfess() { return this.begunPouring && !this.mayPour && this.verdict !== "wet"; },
+    get mayConfess() { return this.begunPouring && this.step.kind !== "use" && !this.mayPour && this.verdict !== "wet"; },
     get noWater() {
-      return !this.allDone && !this.mayPour && !this.ticket.rescue.may_take_water && this.at.step > 0 && !this.judging ? t("No more water from here on.") : "";
+      return !this.allDone && !this.mayPour && !this.ticket.rescue.may_take_water && this.at.step > 0 && !this.judging && this.step.kind !== "use" ? t("No more water from here on.") : "";
     },
     get tooMuch() { return !this.allDone && this.at.over; },
     get countText() { return this.litres(this.at.poured_l); },

@@ -111,6 +111,22 @@ def test_lime_is_waited_for_before_water_is_offered(open_page: Opener) -> None:
     assert page.locator(".counted strong").inner_text() == count
 
 
+def test_mortar_that_waits_is_turned_again(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    page.add_init_script(SENSES)
+    page.clock.install()
+    page.get_by_role("link", name="Garden wall").first.click()
+    page.get_by_role("button", name="To the mixer").click()
+    understood(page)
+    to(page, "Is it right?")
+    page.get_by_role("button", name="Right", exact=True).click()
+    expect(page.get_by_text("Give what waits a turn every 20 min.")).to_be_visible()
+    expect(page.get_by_text("knocked up again within the day").first).to_be_visible()
+    assert not any("give what waits a turn" in one for one in page.evaluate("called"))
+    page.clock.run_for(21 * 60_000)
+    seen(page, lambda: any("give what waits a turn" in one for one in page.evaluate("called")))
+
+
 def test_numbers_are_judged_against_what_the_mix_should_come_to(open_page: Opener) -> None:
     page = open_page("/", PHONE)
     page.get_by_role("link", name="Porch steps").first.click()

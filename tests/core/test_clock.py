@@ -179,3 +179,10 @@ def test_what_is_due_at_a_load_is_its_timer_its_life_and_then_its_stages() -> No
     phone.tap(11, "undone", undoes=phone.raw[-1]["id"])
     phone.tap(12, "thrown_away")
     assert clocks_due(fold({1: PLASTER}, phone.events), {1: PLASTER}, first) == ()
+
+
+def test_mortar_that_is_kept_is_turned_and_what_never_waits_is_not() -> None:
+    mixes = load_catalogue().mixes
+    turned = {key for key, mix in mixes.items() if mix.turn_again_min > 0}
+    assert {"lime-pointing-1-2-5", "bricklaying-mortar-1-4", "c270-n"} <= turned  # common practice, no source
+    assert turned.isdisjoint({"stucco-base", "casting-plaster-70", "concrete-1-2-4", "overlay", "screed-semi-dry"})

@@ -5,7 +5,7 @@ import re
 import threading
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
-from typing import Any
+from typing import Any, get_args
 
 import httpx2 as httpx
 import pytest
@@ -13,6 +13,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from keeve.core.events import Event
 from keeve.web.app import make_app
 from keeve.web.settings import Settings
 from tests.conftest import slab
@@ -386,3 +387,33 @@ def test_the_clocks_of_what_runs_are_told_to_every_page_of_the_crew_and_to_no_ot
     yard.phone.tap(1, "accepted")
     yard.send()
     assert yard.client.get("/clocks").json()["clocks"] == []
+
+
+def test_every_kind_of_entry_is_said_when_one_looks_back(yard: Yard) -> None:
+    phone = yard.phone
+    phone.tap(0, "started", ticket=1, slot=0)
+    phone.tap(1, "poured", litres=9.0)
+    phone.tap(2, "step_done", step=0)
+    phone.tap(3, "step_back", step=0)
+    phone.tap(4, "judged", verdict="wet")
+    phone.tap(5, "dry_added", dry_kg=2.0)
+    for what, value in {"slump": 80, "slump flow": 600, "flow": 140, "density": 2350, "temperature": 21}.items():
+        phone.tap(6, "measured", what=what, value=value)
+    phone.tap(7, "weighed", part="portland-cement", vessel=0, kg=21.2)
+    phone.tap(7, "weighed", part="something of before", vessel=0, kg=1)
+    phone.tap(8, "stage_seen", stage="cream")
+    phone.tap(9, "settled", about="nothing", twice=False)
+    phone.tap(10, "accepted")
+    phone.tap(11, "one_more", ticket=1)
+    kinds = {raw["kind"] for raw in phone.raw}
+    assert kinds == {model.model_fields["kind"].default for model in get_args(Event)} - {"thrown_away", "undone"}
+    yard.send()
+    html = yard.client.get(f"{yard.job}/look-back").text
+    for words in (
+        "slump 80 mm",
+        "temperature 21 °C",
+        "fresh density",
+        "Portland cement on the scale, 21.2 kg",
+        "seen: cream",
+    ):
+        assert words in html, words

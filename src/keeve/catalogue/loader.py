@@ -225,6 +225,7 @@ def _afterwards(mine: Callable[[str], list[Record]], kinds: set[str]) -> Record:
         if _sourced(row) and kind in kinds
     }
     waits = [_sourced(row)["wet_out_s"] for row in mine("wet_out")]
+    turned = [_sourced(row)["every_min"] for row in mine("turn_again")]
     stages = [stage for row in mine("stages") for stage in _sourced(row)["stage"]]
     left = [_sourced(row)["leftover"] for row in mine("leftover")]
     return {
@@ -232,6 +233,7 @@ def _afterwards(mine: Callable[[str], list[Record]], kinds: set[str]) -> Record:
         "stages": tuple(Stage.model_validate(stage) for stage in stages),
         "leftovers": next(iter(left), ""),
         **({"wet_out_s": waits[0]} if waits else {}),
+        **({"turn_again_min": turned[0]} if turned else {}),
     }
 
 

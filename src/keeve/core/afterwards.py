@@ -26,6 +26,7 @@ def afterwards(mix: Mix, kind: MixerKind, *, reduced: bool) -> dict[str, Any]:
         "temperatures": mix.temperatures.sentence if mix.temperatures else "",
         "life_ref_c": PLASTER_REF_C if mix.bagged().role == "plaster" else CEMENT_REF_C,
         "wet_out_s": max(mix.wet_out_s, REDUCED_WET_OUT_S if reduced else 0),
+        "turn_again_min": mix.turn_again_min,
         "stages": stages_of(mix.stages, mix.working_life_min),
         "cleaning": mix.cleaning.get(kind, ()),
         "leftovers": mix.leftovers,

@@ -159,6 +159,8 @@ class Mix(Frozen):
     """Packs that go into a load at most, by mixer: label and practice."""
     wet_out_s: int = Field(PLAIN_WET_OUT_S, ge=0, le=3600)
     """How long water takes to show."""
+    turn_again_min: float = Field(0.0, ge=0, le=600)
+    """How often what waits in the mixer is turned; 0 for what is not kept."""
     stages: tuple[Stage, ...] = ()
     """Of plaster, at the working life of the table."""
     cleaning: dict[MixerKind, tuple[Words, ...]] = {}

@@ -327,6 +327,8 @@ class Ticket(Frozen):
     life_ref_c: float = CEMENT_REF_C
     wet_out_s: int = 0
     """How long water takes to show in the mix, before more is offered; tickets of before do not wait."""
+    turn_again_min: float = 0.0
+    """How often what waits in the mixer is turned; 0 for what is not kept."""
     stages: tuple[Stage, ...] = ()
     """Of plaster: what it goes through after the first powder."""
     cleaning: tuple[Words, ...] = ()

@@ -7,9 +7,22 @@ from typing import Final
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from keeve.core.events import DryAdded, Event, Judged, Poured, Settled, StepBack, StepDone, Undone
+from keeve.core.events import (
+    DryAdded,
+    Event,
+    Judged,
+    Measured,
+    MeasuredKind,
+    Poured,
+    Settled,
+    StageSeen,
+    StepBack,
+    StepDone,
+    Undone,
+    Weighed,
+)
 from keeve.core.review import Review, next_time, review
-from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.said import ROUND, Amount, Said, Words, mark
 from keeve.core.tap_order import in_order
 from keeve.store.run_store import Log, RunStore
 from keeve.store.tables import JobRow
@@ -42,7 +55,29 @@ class LogLine:
     counts: bool
 
 
-def event_words(event: Event, reader: Reader) -> str:
+_MEASURED: Final[dict[MeasuredKind, tuple[str, str]]] = {
+    "slump": (mark("slump {value}"), "mm"),
+    "slump flow": (mark("slump flow {value}"), "mm"),
+    "flow": (mark("flow {value}"), ""),
+    "density": (mark("fresh density {value}"), "kg/m³"),
+    "temperature": (mark("temperature {value}"), "°C"),
+}
+
+
+def _noted(event: Measured | Weighed | StageSeen, log: Log) -> Words:
+    """Say what was measured, weighed or seen; of what the ticket names, by its name."""
+    if isinstance(event, Measured):
+        msg, unit = _MEASURED[event.what]
+        return Said(msg, value=Amount(event.value, f"{ROUND}{unit}" if unit else ""))
+    tickets = list(log.tickets.values())
+    if isinstance(event, Weighed):
+        names = {dose.key: dose.name for ticket in tickets for dose in ticket.cards[0].doses}
+        return Said("{name} on the scale, {mass}", name=names.get(event.part, event.part), mass=Amount(event.kg, "kg"))
+    stages = {stage.key: stage.name for ticket in tickets for stage in ticket.stages}
+    return Said("seen: {stage}", stage=stages.get(event.stage, event.stage))
+
+
+def event_words(event: Event, reader: Reader, log: Log) -> str:
     """Say one entry of the log."""
     said: Words
     match event:
@@ -60,6 +95,8 @@ def event_words(event: Event, reader: Reader) -> str:
             said = Said("step {number} once more", number=str(event.step + 1))
         case Settled():
             said = mark("asked: poured twice") if event.twice else mark("asked: poured once")
+        case Measured() | Weighed() | StageSeen():
+            said = _noted(event, log)
         case _:
             said = _PLAIN[event.kind]
     return put(said, reader)
@@ -72,7 +109,7 @@ def lines(log: Log, reader: Reader) -> list[LogLine]:
         LogLine(
             getattr(tap.event, "load", None),
             tap.event.at,
-            event_words(tap.event, reader),
+            event_words(tap.event, reader, log),
             tap.event.id in counts,
         )
         for tap in in_order(log.events)

@@ -148,6 +148,7 @@ def told(ticket: Ticket, reader: Reader) -> dict[str, Any]:
         "names": {d.key: put(d.name, reader) for d in ticket.cards[0].doses},
         "cards": [_card(card, ticket, reader) for card in ticket.cards],
         "too_dry": put(ticket.rescue.too_dry, reader),
+        "stiffened": put(ticket.rescue.stiffened, reader),
         "too_wet": put(ticket.rescue.too_wet, reader),
         "cautions": [put(c, reader) for c in ticket.cautions],
         "stages": [{k: put(getattr(s, k), reader) for k in ("name", "look", "good_for")} for s in ticket.stages],

@@ -24,6 +24,14 @@ globalThis.keeveRunClocks = (() => {
       return this.lifeLate ? t("{time} past its life", { time: spell(this.lifeLeft) }) : t("{time} to use it up", { time: spell(this.lifeLeft) });
     },
 
+    // What may be done to it once it stiffens stands where it is used.
+    get keepText() {
+      if (this.allDone || this.minding || this.step.kind !== "use") return "";
+      const every = this.ticket.turn_again_min;
+      const turn = every > 0 ? ` ${t("Give what waits a turn every {minutes} min.", { minutes: every })}` : "";
+      return `${this.told.stiffened}${turn}`;
+    },
+
     // Water takes a while to show: from the window's low end on no more of it is offered before that.
     get wetLeft() {
       if (this.allDone || !this.at.begun || this.at.poured_ms === null || !["sips", "judge"].includes(this.step.kind)) return 0;
@@ -105,6 +113,14 @@ globalThis.keeveRunClocks = (() => {
         }
         if (!load.ended && load.life_ends_ms !== null) {
           due.push({ id: `${id} life`, at: load.life_ends_ms, kind: "late", words: t("Load {number} is past its life.", { number: load.number }) });
+        }
+        // What waits in the mixer is turned now and then, as long as it lives.
+        if (!load.ended && step.kind === "use" && ticket.turn_again_min > 0) {
+          const turns = Math.floor((this.now - load.since_ms) / (ticket.turn_again_min * MINUTE_MS));
+          const at = load.since_ms + turns * ticket.turn_again_min * MINUTE_MS;
+          if (turns > 0 && (load.life_ends_ms === null || at < load.life_ends_ms)) {
+            due.push({ id: `${id} turn ${turns}`, at, kind: "soon", words: t("Load {number}: give what waits a turn.", { number: load.number }) });
+          }
         }
         for (const stage of this.stagesOf(load)) {
           if (stage.seen || stage.from <= load.first_powder_ms || stage.key === "dry") continue;

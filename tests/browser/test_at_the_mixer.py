@@ -319,3 +319,65 @@ def test_the_meter_counts_the_water(open_page: Opener) -> None:
     expect(view.locator("button.take")).to_be_enabled()
     view.locator("button.take").click()
     expect(page.locator(".counted strong")).not_to_have_text("0.00 L")
+
+
+SMALL = """
+  [...document.querySelectorAll('.run button, .run input, .run select, .run summary, .clocks a')]
+    .filter((one) => one.checkVisibility() && one.type !== 'checkbox')
+    .map((one) => [one.textContent.trim() || one.name || one.tagName, one.getBoundingClientRect()])
+    .filter(([, box]) => box.height < 47.5 || box.width < 44).map(([name, box]) => `${name} ${box.width} by ${box.height}`)
+"""
+
+
+@pytest.mark.parametrize("night", [False, True], ids=["day", "night"])
+def test_the_run_can_be_used_without_seeing_it_in_gloves_and_in_the_sun(
+    open_page: Opener, axe: str, night: bool
+) -> None:
+    page = open_page("/", PHONE)
+    if night:
+        page.context.add_cookies([{"name": "keeve_night", "value": "1", "url": page.url}])
+        page.reload()
+    wrong: list[Any] = []
+
+    def look(where: str) -> None:
+        page.evaluate(axe)
+        found = page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa']})")["violations"]
+        enhanced = "axe.run({runOnly: {type: 'rule', values: ['color-contrast-enhanced']}})"
+        figures = [
+            node["html"]
+            for broken in page.evaluate(enhanced)["violations"]
+            for node in broken["nodes"]
+            if node["html"].startswith("<strong")
+        ]
+        wrong.extend((where, broken["id"], [n["html"][:120] for n in broken["nodes"]][:3]) for broken in found)
+        wrong.extend((where, "figure without contrast", html[:120]) for html in figures)
+        wrong.extend((where, "small", one) for one in page.evaluate(SMALL))
+        if page.evaluate("document.documentElement.scrollWidth > innerWidth + 1"):
+            wrong.append((where, "wider than the screen"))
+
+    page.get_by_role("link", name="Corbel, half moulds").click()
+    page.get_by_role("button", name="To the mixer").click()
+    expect(page.get_by_role("heading", name="Before you begin")).to_be_visible()
+    look("cautions")
+    understood(page)
+    to(page, "All the water, cool")
+    page.get_by_role("button", name="Other").click()
+    look("water")
+    to(page, "Sift the plaster in, evenly")
+    page.get_by_role("button", name="On the scale").first.click()
+    expect(page.locator(".weigh-reading")).to_have_text("0.0 g")
+    look("scale")
+    page.locator("[data-scale]").get_by_role("button", name="Close").click()
+    to(page, "Is it right?")
+    look("judging")
+    page.get_by_role("button", name="Right", exact=True).click()
+    expect(page.locator(".stage-now")).to_be_visible()
+    look("stages")
+    page.get_by_role("button", name="All steps").click()
+    look("all steps")
+    page.get_by_role("link", name="On a phone").click()
+    expect(page.get_by_role("heading", name="On a phone")).to_be_visible()
+    look("phone")
+    page.goto(page.url.split("/jobs/")[0] + "/offline")
+    look("offline")
+    assert wrong == []

@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import DESK, PHONE, Opener, seen, understood
+from tests.browser.conftest import DESK, PHONE, Opener, seen, settled, understood
 
 pytestmark = pytest.mark.browser
 
@@ -17,6 +17,7 @@ SENSES = """
   navigator.vibrate = (pattern) => { note('shake'); return true; };
   Object.defineProperty(window, 'speechSynthesis', { value: { getVoices: () => [{}], speak: (said) => note(said.text) } });
   window.SpeechSynthesisUtterance = function (text) { this.text = text; };
+  window.Notification = class { static permission = 'granted'; constructor(title, said) { note(`notice: ${said.body}`); } };
   const start = OscillatorNode.prototype.start;
   OscillatorNode.prototype.start = function (...at) { note('beep'); return start.apply(this, at); };
 """
@@ -41,11 +42,6 @@ def to(page: Page, title: str) -> None:
         page.locator("button.forward").click()
         expect(page.locator(".run-top .where")).not_to_have_text(before)
     raise AssertionError(title)
-
-
-def settled(page: Page) -> None:
-    """Wait until the server has every tap: its answer sets the page's clock, and would turn back one that is hastened."""
-    page.evaluate("Alpine.$data(document.querySelector('.run')).queue.settled(60000)")
 
 
 def test_what_hurts_is_read_once_a_day_and_stays_at_hand(open_page: Opener) -> None:
@@ -185,6 +181,7 @@ def test_plaster_is_watched_after_the_pour_and_a_mark_times_the_next_bucket(open
 def test_it_calls_at_the_end_of_a_timer_with_the_page_hidden_and_is_right_to_a_second(open_page: Opener) -> None:
     page = open_page("/", PHONE)
     page.add_init_script(SENSES)
+    page.add_init_script("localStorage.setItem('keeve_alarms', JSON.stringify({ notices: true }))")
     page.clock.install()
     corbel(page)
     to(page, "Leave it to soak")
@@ -200,6 +197,7 @@ def test_it_calls_at_the_end_of_a_timer_with_the_page_hidden_and_is_right_to_a_s
     called = page.evaluate("called")
     assert "shake" in called
     assert "Load 1: Leave it to soak is over." in called
+    assert "notice: Load 1: Leave it to soak is over." in called
     assert sum(one == "Load 1: Leave it to soak is over." for one in called) == 1
     assert "Load 1: Cream in ten seconds." in called
     page.evaluate(
@@ -257,7 +255,7 @@ def test_what_runs_in_one_job_is_in_view_on_every_page_and_a_tap_goes_there(open
     page = open_page("/", PHONE)
     address = corbel(page)
     to(page, "Leave it to soak")
-    expect(page.locator(".run-bar .kept")).to_have_text("")
+    settled(page)
     other = open_page("/book", DESK)
     clock = other.locator(".clocks a").filter(has_text="Corbel, half moulds, load 1")
     expect(clock).to_contain_text(re.compile(r"Leave it to soak is over in \d:\d\d"))
@@ -291,7 +289,7 @@ def test_the_powder_is_weighed_live_and_the_reading_is_in_the_log(open_page: Ope
     expect(view.get_by_text("Battery low: 7 %")).to_be_visible()
     take.click()
     expect(view).to_be_hidden()
-    expect(page.locator(".run-bar .kept")).to_have_text("")
+    settled(page)
     text = page.evaluate("fetch(location.pathname.replace('mixer', 'events')).then((a) => a.text())")
     assert '"kind":"weighed"' in text.replace(": ", ":")
 
@@ -304,17 +302,20 @@ def test_readings_of_several_vessels_are_added_up(open_page: Opener) -> None:
     expect(page.locator(".amounts output").first).to_contain_text("= 5.48 kg.")
 
 
-def test_the_meter_counts_the_water(open_page: Opener) -> None:
+@pytest.mark.parametrize(
+    ("by", "nothing"), [("Read the meter", "0.00 L"), ("Weigh it", "0.0 g")], ids=["meter", "scale"]
+)
+def test_the_water_is_counted_by_meter_or_scale(open_page: Opener, by: str, nothing: str) -> None:
     page = open_page("/", PHONE)
     corbel(page)
     to(page, "All the water, cool")
     page.get_by_role("button", name="Other").click()
-    page.get_by_role("button", name="Read the meter").click()
+    page.get_by_role("button", name=by).click()
     view = page.locator("[data-scale]")
-    expect(view.locator(".weigh-reading")).to_have_text("0.00 L")
+    expect(view.locator(".weigh-reading")).to_have_text(nothing)
     page.get_by_text("This one is a stand-in: its hands").click()
     view.get_by_role("button", name="Pour", exact=True).click()
-    expect(view.locator(".weigh-reading")).not_to_have_text("0.00 L")
+    expect(view.locator(".weigh-reading")).not_to_have_text(nothing)
     view.get_by_role("button", name="Stop pouring").click()
     expect(view.locator("button.take")).to_be_enabled()
     view.locator("button.take").click()

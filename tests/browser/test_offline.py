@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import PHONE, Opener, understood
+from tests.browser.conftest import PHONE, Opener, settled, understood
 
 pytestmark = pytest.mark.browser
 WITH_WORKER: dict[str, Any] = PHONE | {"service_workers": "allow"}
@@ -55,6 +55,7 @@ def test_a_load_is_finished_without_a_network_on_a_page_opened_cold(open_page: O
     expect(cold.get_by_text("Load 2 of 2 · step 1")).to_be_visible()
     cold.context.set_offline(False)
     cold.evaluate("dispatchEvent(new Event('online'))")
+    settled(cold)
     expect(cold.locator(".run-bar .kept")).to_have_text("")
     assert kinds(cold) == [
         "started", "step_done", "poured", "poured", "poured", "step_done", "step_done", "step_done", "step_done",
@@ -68,7 +69,7 @@ def test_the_clocks_of_a_page_that_was_kept_tell_the_time_of_now(open_page: Open
     for title in ("All the water, cool", "Sift the plaster in, evenly", "Leave it to soak"):
         page.locator("button.forward").click()
         expect(page.get_by_role("heading", name=title)).to_be_visible()
-    expect(page.locator(".run-bar .kept")).to_have_text("")
+    settled(page)
     page.context.set_offline(True)
     later = page.context.new_page()
     page.close()

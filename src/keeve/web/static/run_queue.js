@@ -55,6 +55,7 @@
       this.address = address;
       this.hears = hears;
       this.loose = []; // taps the box did not take
+      this.adding = 0; // taps on their way into the box
       this.seq = 0;
       this.skewMs = 0;
       this.sending = false;
@@ -119,6 +120,7 @@
     async add(event) {
       const tap = { id: event.id, job: this.job, at: event.at, page, mono: performance.now(), event };
       const seen = this.onOurClock(tap);
+      this.adding += 1;
       this.hears.took(seen);
       if (this.others) this.others.postMessage(seen);
       try {
@@ -129,6 +131,7 @@
         this.loose.push(tap);
         this.hears.trouble(t("This browser's memory is full or closed: the tap is sent at once. Keep this page open until it is."));
       }
+      this.adding -= 1;
       this.send();
     }
 
@@ -192,7 +195,7 @@
     // Resolves once nothing waits any more, or after a while all the same.
     async settled(most) {
       const until = performance.now() + most;
-      while (performance.now() < until && (await this.waiting()).length > 0) await new Promise((resolve) => setTimeout(resolve, 50));
+      while (performance.now() < until && (this.adding > 0 || this.sending || (await this.waiting()).length > 0)) await new Promise((resolve) => setTimeout(resolve, 50));
     }
 
     async forget(ids) {

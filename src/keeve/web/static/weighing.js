@@ -35,9 +35,12 @@ globalThis.keeveWeighing = (() => {
       this.connect();
     },
     weigh(line) { this.openScale("scale", { ...line.weigh, name: line.name }); },
-    meter() {
-      const left = Math.max(0, Math.round(this.left * 10000) / 10000);
-      this.openScale("water meter", { part: "water", name: t("Water"), vessels: 1, tare_kg: 0, readings: [left], allowed: 1 });
+    meter() { this.openScale("water meter", this.waterLeft); },
+    weighWater() { this.openScale("scale", this.waterLeft); },
+    // A litre of it weighs a kilogram.
+    get waterLeft() {
+      const left = Math.max(0, Math.round(this.left * 10000) / 10000) || this.card.water.sip_l;
+      return { part: "water", name: t("Water"), vessels: 1, tare_kg: 0, readings: [left], allowed: 1 };
     },
     get choices() { return this.scale ? this.kinds.filter((one) => (one.kind === "water meter") === (this.scale.wanted === "water meter")) : []; },
     get device() { return this.scale ? this.kinds.find((one) => one.key === this.scale.device) || null : null; },
@@ -105,7 +108,7 @@ globalThis.keeveWeighing = (() => {
     takeReading() {
       if (!this.mayTake) return;
       const kg = Math.round(this.net * 10000) / 10000;
-      if (this.metering) {
+      if (this.scale.part === "water") {
         this.ofLoad("poured", { litres: kg, ...(this.at.poured_l + kg > this.at.high_l + 0.005 ? { over: true } : {}) });
         this.closeScale();
         return;

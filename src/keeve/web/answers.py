@@ -80,6 +80,15 @@ SHOWS_OR_GOES: Final[dict[str, Any]] = PAGE | {"responses": {303: {"description"
 
 def file_of(*kinds: str) -> dict[str, Any]:
     """Describe an address that hands out a file of one of some media types."""
-    content = {kind: {"schema": {} if kind == "application/json" else {"type": "string"}} for kind in kinds}
+    content = {
+        kind: {
+            "schema": {}
+            if kind == "application/json"
+            else {"type": "object"}
+            if kind.endswith("+json")
+            else {"type": "string"}
+        }
+        for kind in kinds
+    }
     told = {200: {"description": "The file.", "content": content}}
     return {"response_class": Response, "responses": told}

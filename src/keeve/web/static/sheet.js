@@ -61,6 +61,8 @@
       this.lists = [...this.form.querySelectorAll("[data-rows]")];
       this.fetchForms();
       this.showFaults(JSON.parse(this.root.querySelector("[data-faults]").textContent));
+      const early = this.root.querySelector("#find-kind");
+      if (early && early.value) this.findKind({ target: early }); // typed before this script was there
       const chosen = this.form.querySelector(".mixes input:checked");
       if (chosen) {
         const row = chosen.closest("label");

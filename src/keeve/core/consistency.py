@@ -16,6 +16,7 @@ FieldTest = Literal[
     "stream",
     "finger",
     "stroke",
+    "islands",
 ]
 
 TEST_OF_FAMILY: Final[dict[str, FieldTest]] = {

@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from keeve.core.consistency import FieldTest
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Role
 from keeve.core.procedure_rules import check_order
@@ -43,6 +44,8 @@ class StepTemplate(Frozen):
     heavy_kg: float = Field(0.0, ge=0)
     heavy_seconds: int = Field(0, ge=0, le=7200)
     """What it runs where more powder than so much is in the load."""
+    drawn: FieldTest | None = None
+    """What is looked at while it is done, drawn."""
     closed: bool = False
     """Whether nothing may go in from here on."""
     per_pack: bool = False
@@ -113,3 +116,4 @@ class Step(Frozen):
     doses: tuple[StepDose, ...]
     water_l: float
     """Water poured in this step."""
+    drawn: FieldTest | None = None

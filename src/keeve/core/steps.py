@@ -78,6 +78,7 @@ def _step(
         seconds=template.heavy_seconds if heavy else template.seconds,
         doses=tuple(parts),
         water_l=water_l,
+        drawn=template.drawn,
     )
 
 

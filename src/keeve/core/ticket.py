@@ -145,6 +145,8 @@ class TicketStep(Frozen):
     water_l: float = 0.0
     cautions: tuple[Words, ...] = ()
     """What to mind at this step."""
+    drawn: FieldTest | None = None
+    """What is looked at while it is done."""
 
 
 class TicketCard(Frozen):

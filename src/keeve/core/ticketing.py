@@ -309,6 +309,7 @@ def _card(card: Card, mix: Mix, weighed: frozenset[str], minded: list[list[Words
                 ),
                 water_l=step.water_l,
                 cautions=tuple(mind),
+                drawn=step.drawn,
             )
             for step, mind in zip(card.steps, minded, strict=True)
         ),

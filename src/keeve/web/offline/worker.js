@@ -14,10 +14,16 @@ self.addEventListener("install", (event) => {
   event.waitUntil(caches.open(FILES).then((files) => files.addAll([...fresh, new Request("/offline", { cache: "reload" })])).then(() => self.skipWaiting()));
 });
 
-self.addEventListener("activate", (event) => {
-  const old = (names) => names.filter((name) => name.startsWith("keeve-files-") && name !== FILES);
-  event.waitUntil(caches.keys().then((names) => Promise.all(old(names).map((name) => caches.delete(name)))).then(() => self.clients.claim()));
-});
+// A page that was kept asks for the files of its day: with new files it is kept anew, before the old ones go.
+async function renew() {
+  const runs = await (await caches.open(RUNS)).keys();
+  const kept = await Promise.all(runs.map((one) => keep(new URL(one.url).pathname).then(() => true, () => false)));
+  if (kept.includes(false)) return; // no network just now: the old files stay until the next change
+  const old = (await caches.keys()).filter((name) => name.startsWith("keeve-files-") && name !== FILES);
+  await Promise.all(old.map((name) => caches.delete(name)));
+}
+
+self.addEventListener("activate", (event) => { event.waitUntil(renew().then(() => self.clients.claim())); });
 
 // The page's clock is set by the moment it was written: one that was kept for hours must not tell it.
 async function keep(path) {

@@ -183,3 +183,18 @@ def test_another_mix_is_named_and_its_constituents_come_and_go(ticketed: Tickete
     assert [plain(what) for what, _, _ in found.names] == ["Mix", "Mixed in"]
     gone = next(d for d in found.doses if plain(d.name) == "Gravel 20 mm")
     assert gone.after is None
+
+
+def test_another_school_changes_the_steps_and_says_which_and_why(ticketed: Ticketer) -> None:
+    mix: dict[str, Any] = {"mix": "cement-mortar-1-3", "mixer": "drum-small", "moisture_percent": {"sharp-sand": 5}}
+    before, after = ticketed(**mix), ticketed(**mix, changes={"schools": {"first": "dry"}})
+    every = tuple(load.card for load in before.loads)
+    found = difference(before, every, after)
+    assert not found.nothing
+    new = [plain(one.after.title) for one in found.steps if one.after is not None]
+    gone = [plain(one.before.title) for one in found.steps if one.before is not None]
+    assert "Turn it dry to one colour" in new
+    assert "Rinse the drum, let it turn" in gone
+    assert "Is it right?" not in [*new, *gone]  # what stays is not told
+    assert set(after.warnings) - set(before.warnings)  # why
+    assert difference(after, every, after).steps == ()

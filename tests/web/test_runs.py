@@ -417,3 +417,15 @@ def test_every_kind_of_entry_is_said_when_one_looks_back(yard: Yard) -> None:
         "seen: cream",
     ):
         assert words in html, words
+
+
+def test_a_school_chosen_in_the_middle_shows_the_steps_it_changes(client: TestClient, token: str) -> None:
+    yard = Yard(client, token, mix="cement-mortar-1-3", mixer="drum-site", moisture_percent={"sharp-sand": "5 %"})
+    yard.begin()
+    yard.phone.mix(0, 5.0)
+    yard.send()
+    keep(client, token, yard.job, **(yard.sheet | {"changes": {"schools": {"first": "dry"}}}))
+    assert "See what changes" in client.get(f"{yard.job}/mixer").text
+    html = client.get(f"{yard.job}/revise", headers=PAGE).text
+    assert "Its steps" in html
+    assert "Turn it dry to one colour" in html

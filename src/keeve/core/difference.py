@@ -1,8 +1,12 @@
-"""What changes when a new ticket is taken in the middle of a job: loads, bags, water, dose by dose."""
+"""What changes when a new ticket is taken in the middle of a job: loads, bags, water, dose by dose, step by step."""
+
+from collections.abc import Iterator
+from difflib import SequenceMatcher
+from itertools import zip_longest
 
 from keeve.core.errors import Frozen
-from keeve.core.said import Words, mark
-from keeve.core.ticket import Ticket, TicketDose
+from keeve.core.said import Words, mark, plain
+from keeve.core.ticket import Ticket, TicketDose, TicketStep
 
 _SAME = 1e-6
 
@@ -29,6 +33,13 @@ class DoseChange(Frozen):
     after: TicketDose | None
 
 
+class StepChange(Frozen):
+    """A step that is another, new, or gone; none on the side where it is not."""
+
+    before: TicketStep | None
+    after: TicketStep | None
+
+
 class Difference(Frozen):
     """What a new ticket changes; empty where it changes nothing."""
 
@@ -37,11 +48,13 @@ class Difference(Frozen):
     figures: tuple[Figure, ...]
     """Changed or not."""
     doses: tuple[DoseChange, ...]
+    steps: tuple[StepChange, ...] = ()
+    """Of the next load."""
 
     @property
     def nothing(self) -> bool:
         """Whether nothing changes."""
-        return not (self.names or self.doses or any(f.changed for f in self.figures))
+        return not (self.names or self.doses or self.steps or any(f.changed for f in self.figures))
 
 
 def difference(before: Ticket, to_fill: tuple[int, ...], after: Ticket) -> Difference:
@@ -99,7 +112,20 @@ def difference(before: Ticket, to_fill: tuple[int, ...], after: Ticket) -> Diffe
         names=tuple(names),
         figures=tuple(Figure(what=w, before=b, after=a, unit=u) for w, b, a, u in rows),
         doses=tuple(d for d in doses if not _alike(d)),
+        steps=tuple(_steps(first_old.steps, new_cards[0].steps)),
     )
+
+
+def _steps(before: tuple[TicketStep, ...], after: tuple[TicketStep, ...]) -> Iterator[StepChange]:
+    """Pair the steps that differ in what is done or how long; those between which nothing changed fall away."""
+
+    def told(steps: tuple[TicketStep, ...]) -> list[tuple[str, int]]:
+        return [(plain(step.title), step.seconds) for step in steps]
+
+    for tag, i1, i2, j1, j2 in SequenceMatcher(None, told(before), told(after), autojunk=False).get_opcodes():
+        if tag != "equal":
+            for old, new in zip_longest(before[i1:i2], after[j1:j2]):
+                yield StepChange(before=old, after=new)
 
 
 def _alike(change: DoseChange) -> bool:

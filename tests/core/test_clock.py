@@ -186,3 +186,14 @@ def test_mortar_that_is_kept_is_turned_and_what_never_waits_is_not() -> None:
     turned = {key for key, mix in mixes.items() if mix.turn_again_min > 0}
     assert {"lime-pointing-1-2-5", "bricklaying-mortar-1-4", "c270-n"} <= turned  # common practice, no source
     assert turned.isdisjoint({"stucco-base", "casting-plaster-70", "concrete-1-2-4", "overlay", "screed-semi-dry"})
+
+
+def test_an_own_mix_kept_before_there_were_stages_has_those_of_its_kind() -> None:
+    catalogue = load_catalogue()
+    ours = catalogue.mixes["casting-plaster-65"]
+    kept = ours.model_dump(mode="json", exclude={"cleaning", "leftovers", "stages", "wet_out_s", "turn_again_min"})
+    own = type(ours).model_validate(kept | {"key": "own-plaster", "name": "Ours"})
+    grown = catalogue.with_own((own,), ()).mixes["own-plaster"]
+    assert (grown.stages, grown.cleaning, grown.leftovers) == (ours.stages, ours.cleaning, ours.leftovers)
+    strange = own.model_copy(update={"family": "something else"})
+    assert catalogue.with_own((strange,), ()).mixes["own-plaster"].stages == ()

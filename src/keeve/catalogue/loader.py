@@ -23,6 +23,7 @@ from keeve.core.standard import Standard
 from keeve.core.vessels import Container, Mixer, brim_l
 
 Record = dict[str, Any]
+_AFTER_THE_WATER: Final = ("cleaning", "leftovers", "stages", "wet_out_s", "turn_again_min")
 OWN: Final = "own-"
 """Begins the key of everything that is a crew's own."""
 
@@ -50,13 +51,20 @@ class Catalogue:
         """Return the catalogue with a crew's own mixes and admixtures before those that ship, and its vessels."""
         return replace(
             self,
-            mixes={m.key: m for m in mixes} | self.mixes,
+            mixes={m.key: self._grown(m) for m in mixes} | self.mixes,
             admixtures={a.key: a for a in admixtures} | self.admixtures,
             # After those that ship: a vessel of one's own is chosen, not taken unasked.
             mixers=self.mixers | {v.key: v for v in vessels if isinstance(v, Mixer)},
             containers=self.containers | {v.key: v for v in vessels if isinstance(v, Container)},
             scales=self.scales | {v.key: v for v in vessels if isinstance(v, Scale)},
         )
+
+    def _grown(self, mix: Mix) -> Mix:
+        """Give an own mix kept before that was known what its kind says of the time after the water."""
+        like = next((one for one in self.mixes.values() if one.family == mix.family), None)
+        if mix.cleaning or mix.leftovers or like is None:
+            return mix
+        return mix.model_copy(update={name: getattr(like, name) for name in _AFTER_THE_WATER})
 
     def gauges(self) -> tuple[Container, ...]:
         """Return the containers dry materials are measured with."""

@@ -1,5 +1,6 @@
 """Station 5: the log beside the tickets."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Final
@@ -24,6 +25,7 @@ from keeve.core.events import (
 from keeve.core.review import Review, next_time, review
 from keeve.core.said import ROUND, Amount, Said, Words, mark
 from keeve.core.tap_order import in_order
+from keeve.core.ticket import Ticket
 from keeve.store.run_store import Log, RunStore
 from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS
@@ -64,12 +66,11 @@ _MEASURED: Final[dict[MeasuredKind, tuple[str, str]]] = {
 }
 
 
-def _noted(event: Measured | Weighed | StageSeen, log: Log) -> Words:
+def _noted(event: Measured | Weighed | StageSeen, tickets: Collection[Ticket]) -> Words:
     """Say what was measured, weighed or seen; of what the ticket names, by its name."""
     if isinstance(event, Measured):
         msg, unit = _MEASURED[event.what]
         return Said(msg, value=Amount(event.value, f"{ROUND}{unit}" if unit else ""))
-    tickets = list(log.tickets.values())
     if isinstance(event, Weighed):
         names = {dose.key: dose.name for ticket in tickets for dose in ticket.cards[0].doses}
         return Said("{name} on the scale, {mass}", name=names.get(event.part, event.part), mass=Amount(event.kg, "kg"))
@@ -77,8 +78,8 @@ def _noted(event: Measured | Weighed | StageSeen, log: Log) -> Words:
     return Said("seen: {stage}", stage=stages.get(event.stage, event.stage))
 
 
-def event_words(event: Event, reader: Reader, log: Log) -> str:
-    """Say one entry of the log."""
+def event_words(event: Event, reader: Reader, tickets: Collection[Ticket] = ()) -> str:
+    """Say one entry of the log; what it weighs and sees is named by the job's tickets."""
     said: Words
     match event:
         case Poured():
@@ -96,7 +97,7 @@ def event_words(event: Event, reader: Reader, log: Log) -> str:
         case Settled():
             said = mark("asked: poured twice") if event.twice else mark("asked: poured once")
         case Measured() | Weighed() | StageSeen():
-            said = _noted(event, log)
+            said = _noted(event, tickets)
         case _:
             said = _PLAIN[event.kind]
     return put(said, reader)
@@ -109,7 +110,7 @@ def lines(log: Log, reader: Reader) -> list[LogLine]:
         LogLine(
             getattr(tap.event, "load", None),
             tap.event.at,
-            event_words(tap.event, reader, log),
+            event_words(tap.event, reader, log.tickets.values()),
             tap.event.id in counts,
         )
         for tap in in_order(log.events)

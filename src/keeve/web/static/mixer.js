@@ -4,6 +4,7 @@
 
 (() => {
   const TICK_MS = 250;
+  const HIDDEN_TICK_MS = 900;
   const HOLD_MS = 1200;
   const ENOUGH_L = 0.005;
   const MINDED = "keeve_minded";
@@ -41,6 +42,7 @@
     gloves: false,
     chosen: "",
     rung: new Set(),
+    tickedMs: 0,
     typing: false,
     typed: "",
     minded: {},
@@ -70,16 +72,20 @@
       try {
         new Worker(this.root.dataset.tick).onmessage = () => this.tick();
       } catch { /* the page's own clock has to do */ }
-      for (const kind of ["visibilitychange", "focus", "pageshow", "resume"]) addEventListener(kind, () => this.tick());
+      for (const kind of ["visibilitychange", "resume"]) document.addEventListener(kind, () => this.tick());
+      for (const kind of ["focus", "pageshow"]) addEventListener(kind, () => this.tick());
       document.addEventListener("keydown", (event) => this.key(event));
       this.$nextTick(() => this.draw());
     },
 
     tick() {
+      const hidden = document.visibilityState !== "visible";
+      if (hidden && Math.abs(Date.now() - this.tickedMs) < HIDDEN_TICK_MS) return; // a page nobody sees saves the battery
+      this.tickedMs = Date.now();
       this.now = Date.now() + this.queue.skewMs;
       this.ringDue();
       this.watchScale();
-      if (document.visibilityState === "visible") this.draw();
+      if (!hidden) this.draw();
     },
 
     // ── what happened ──────────────────────────────────────────────────────────

@@ -81,6 +81,13 @@ def test_an_amount_may_be_typed_and_past_the_highest_only_held(open_page: Opener
     typed.fill("a jug")
     expect(page.get_by_text("A figure is wanted, in L.")).to_be_visible()
     expect(goes).to_be_disabled()
+    for wrong in ("-3", "0"):
+        typed.fill(wrong)
+        expect(goes).to_be_disabled()
+        expect(page.get_by_text("A figure is wanted, in L.")).to_be_visible()
+    typed.fill("1000000")
+    expect(page.get_by_text("more than a mixer takes at once")).to_be_visible()
+    expect(goes).to_be_disabled()
     typed.fill("1,35")
     goes.click()
     expect(page.locator(".counted strong")).to_have_text("1.35 L")
@@ -141,6 +148,11 @@ def test_numbers_are_judged_against_what_the_mix_should_come_to(open_page: Opene
     to(page, "Is it right?")
     expect(page.locator(".judging svg.state:visible")).to_have_count(3)
     slump = page.locator(".wants label").filter(has_text="slump").locator("input")
+    for wrong in ("soft", "-5", "100000"):
+        slump.fill(wrong)
+        slump.blur()
+        expect(page.locator(".wants")).to_contain_text("This cannot be: a figure in mm, from 0 to 2000.")
+        expect(slump).to_have_value(wrong)
     slump.fill("183")
     slump.blur()
     expect(page.locator(".wants")).to_contain_text("S4 · too soft")
@@ -272,7 +284,7 @@ def test_the_powder_is_weighed_live_and_the_reading_is_in_the_log(open_page: Ope
     to(page, "Sift the plaster in, evenly")
     page.get_by_role("button", name="On the scale").first.click()
     view = page.locator("[data-scale]")
-    expect(view.locator(".weigh-reading")).to_have_text("0.0 g")
+    expect(view.locator(".weigh-reading")).to_have_text("0.00 kg")
     page.get_by_text("This one is a stand-in: its hands").click()
     view.get_by_role("button", name="Empty vessel on").click()
     view.get_by_role("button", name="Tare").click()
@@ -303,7 +315,7 @@ def test_readings_of_several_vessels_are_added_up(open_page: Opener) -> None:
 
 
 @pytest.mark.parametrize(
-    ("by", "nothing"), [("Read the meter", "0.00 L"), ("Weigh it", "0.0 g")], ids=["meter", "scale"]
+    ("by", "nothing"), [("Read the meter", "0.00 L"), ("Weigh it", "0.00 kg")], ids=["meter", "scale"]
 )
 def test_the_water_is_counted_by_meter_or_scale(open_page: Opener, by: str, nothing: str) -> None:
     page = open_page("/", PHONE)
@@ -366,7 +378,7 @@ def test_the_run_can_be_used_without_seeing_it_in_gloves_and_in_the_sun(
     look("water")
     to(page, "Sift the plaster in, evenly")
     page.get_by_role("button", name="On the scale").first.click()
-    expect(page.locator(".weigh-reading")).to_have_text("0.0 g")
+    expect(page.locator(".weigh-reading")).to_have_text("0.00 kg")
     look("scale")
     page.locator("[data-scale]").get_by_role("button", name="Close").click()
     to(page, "Is it right?")

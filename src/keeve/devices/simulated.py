@@ -27,7 +27,7 @@ class SimulatedDevice:
         self.device = device
         self._random = random.Random(seed)  # noqa: S311 - noise of a toy, no secret
         self._true = self._shown = self._tare = self._wandered = self._per_s = 0.0
-        self._drifts = self._plugged_in = False
+        self._drifts = False
         self._plugged_in = True
         self._battery = _FULL_PERCENT
         self._seq = 0

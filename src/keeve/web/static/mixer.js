@@ -45,6 +45,7 @@
     tickedMs: 0,
     typing: false,
     typed: "",
+    unread: {},
     minded: {},
 
     init() {

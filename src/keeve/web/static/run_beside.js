@@ -6,6 +6,7 @@ globalThis.keeveRunBeside = (() => {
   const MOST_AT_ONCE = 4;
   const BEGINS = "begin ";
   const ENOUGH_L = 0.005;
+  const MOST_AT_ONCE_L = 500; // what the log takes as one pour
   const HANDS_FREE = new Set(["mix", "wait", "use"]);
   const keyOf = (load) => `${load.number} ${load.mixer}`;
 
@@ -42,34 +43,39 @@ globalThis.keeveRunBeside = (() => {
       const load = this.shownLoad;
       this.record("stage_seen", { load: load.number, mixer: load.mixer, stage });
     },
-    get confessLitres() { return this.typedLitres || this.shown.jugs[0].litres; },
-    get confessText() { return this.allDone ? "" : t("I did pour {water} more (hold)", { water: this.typedLitres ? this.litres(this.typedLitres) : this.shown.jugs[0].label.replace("+ ", "") }); },
+    get confessLitres() { return (this.typedLitres <= MOST_AT_ONCE_L && this.typedLitres) || this.shown.jugs[0].litres; },
+    get confessText() { return this.allDone ? "" : t("I did pour {water} more (hold)", { water: this.typedLitres && this.typedLitres <= MOST_AT_ONCE_L ? this.litres(this.typedLitres) : this.shown.jugs[0].label.replace("+ ", "") }); },
     get typedLitres() {
       const value = Number(this.typed.trim().replace(",", "."));
       return Number.isFinite(value) && value > 0 ? Math.round(value * this.run.litres.per_unit * 10000) / 10000 : 0;
     },
-    get typedOver() { return !this.allDone && this.typedLitres > 0 && this.at.poured_l + this.typedLitres > this.at.high_l + ENOUGH_L; },
+    get typedOver() { return !this.allDone && this.typedLitres > 0 && this.typedLitres <= MOST_AT_ONCE_L && this.at.poured_l + this.typedLitres > this.at.high_l + ENOUGH_L; },
     get typedWords() {
       if (!this.typed.trim()) return "";
       if (!this.typedLitres) return t("A figure is wanted, in {unit}.", { unit: this.run.litres.unit });
+      if (this.typedLitres > MOST_AT_ONCE_L) return t("That is more than a mixer takes at once: look at the figure and its unit.");
       return this.typedOver ? t("That goes past the highest. If it is in, hold the line below.") : "";
     },
     get mayType() { return this.typing && this.mayPour; },
-    get typeGoes() { return this.typedLitres > 0 && !this.typedOver; },
+    get typeGoes() { return this.typedLitres > 0 && this.typedLitres <= MOST_AT_ONCE_L && !this.typedOver; },
     // Numbers may be entered at the look: each is judged against what this mix should come to.
     measured(want, event) {
       const field = event.target;
       const value = Number(field.value.trim().replace(",", "."));
-      if (!field.value.trim() || !Number.isFinite(value)) return;
       const si = value * want.per_unit + want.from;
-      if (si < want.least || si > want.most) return;
+      const read = Number.isFinite(value) && si >= want.least && si <= want.most;
+      const wrong = t("This cannot be: a figure in {unit}, from {least} to {most}.", {
+        unit: want.unit, least: Math.round((want.least - want.from) / want.per_unit), most: Math.round((want.most - want.from) / want.per_unit),
+      });
+      this.unread = { ...this.unread, [want.what]: field.value.trim() && !read ? wrong : "" };
+      if (!field.value.trim() || !read) return;
       this.ofLoad("measured", { what: want.what, value: Math.round(si * 1000) / 1000 });
     },
     get wants() {
       if (!this.judging) return [];
       return this.told.wants.map((want) => {
         const value = this.at.measured ? this.at.measured[want.what] : undefined;
-        return { ...want, said: value === undefined ? "" : this.found(want, value) };
+        return { ...want, said: this.unread[want.what] || (value === undefined ? "" : this.found(want, value)) };
       });
     },
     found(want, value) {

@@ -82,7 +82,12 @@ globalThis.keeveWeighing = (() => {
     get target() { return this.scale ? this.netWanted + (this.scale.tared ? 0 : this.scale.tare_kg) : 0; },
     get band() { return this.scale ? Math.max(this.netWanted * this.scale.allowed / 100, this.device ? this.device.step / 2 : 0) : 0; },
     get net() { return this.reading ? this.reading.value - (this.scale.tared ? 0 : this.scale.tare_kg) : 0; },
-    said(amount) { return this.metering ? this.litres(amount) : this.kilos(amount); },
+    // One unit through a weighing: a figure that turns from grams to kilograms on the way is misread.
+    said(amount) {
+      if (this.metering) return this.litres(amount);
+      const { unit, per_unit: per } = this.run.kilos;
+      return this.target >= per ? `${this.digits(amount / per, 2)} ${unit}` : this.kilos(amount);
+    },
     get readingText() { return this.reading ? this.said(this.reading.value) : "– – –"; },
     get targetText_() { return this.scale ? (this.scale.tared || this.metering || !this.scale.tare_kg ? t("to {amount}", { amount: this.said(this.target) }) : t("to {amount}, vessel and all", { amount: this.said(this.target) })) : ""; },
     get off() { return this.reading ? this.net - this.netWanted : 0; },

@@ -109,6 +109,17 @@ def settled(page: Page) -> None:
     page.evaluate("Alpine.$data(document.querySelector('.run')).queue.settled(60000)")
 
 
+def stepped_to(page: Page, title: str) -> None:
+    """Step on until a step."""
+    for _ in range(20):
+        if page.locator("h1").inner_text() == title:
+            return
+        before = page.locator(".run-top .where").inner_text()
+        page.locator("button.forward").click()
+        expect(page.locator(".run-top .where")).not_to_have_text(before)
+    raise AssertionError(title)
+
+
 def seen(page: Page, true: Callable[[], object]) -> None:
     """Wait for a state that is not on the page. Its requests go through this thread: they must go on meanwhile."""
     until = time.monotonic() + LIMIT_MS / 1000

@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import DESK, PHONE, Opener, seen, understood
+from tests.browser.conftest import DESK, PHONE, Opener, seen, stepped_to, understood
 
 pytestmark = pytest.mark.browser
 
@@ -205,9 +205,7 @@ def test_a_mortar_too_dry_takes_a_sip_and_the_next_load_begins_there(open_page: 
     expect(page.get_by_role("heading", name="Rinse the drum")).to_be_visible()
     page.keyboard.press("Space")
     page.keyboard.press("Space")  # first water
-    for _ in range(4):
-        page.keyboard.press("Space")
-    expect(page.get_by_role("heading", name="Is it right?")).to_be_visible()
+    stepped_to(page, "Is it right?")
     poured = page.locator(".counted strong").inner_text()
     page.get_by_role("button", name="Too dry").click()
     expect(page.get_by_text("Add one sip")).to_be_visible()
@@ -236,9 +234,8 @@ def test_a_load_too_wet_for_what_the_mixer_still_holds_is_thrown_away(open_page:
     page.locator(".splits").get_by_role("button", name="Full, short last").click()
     page.get_by_role("button", name="To the mixer").click()
     understood(page)
-    forward, pour = page.locator("button.forward"), page.locator("button.pour")
-    for _ in range(6):
-        forward.click()
+    pour = page.locator("button.pour")
+    stepped_to(page, "Let it turn")
     for _ in range(40):  # until the page itself takes the jugs away: past the highest nothing is proposed
         page.clock.fast_forward(46_000)
         page.wait_for_timeout(20)
@@ -254,8 +251,7 @@ def test_a_load_too_wet_for_what_the_mixer_still_holds_is_thrown_away(open_page:
     page.mouse.down()
     expect(page.get_by_text("Past the highest: no more water")).to_be_visible()
     page.mouse.up()
-    forward.click()
-    expect(page.get_by_role("heading", name="Is it right?")).to_be_visible()
+    stepped_to(page, "Is it right?")
     page.get_by_role("button", name="Too wet").click()
     expect(page.get_by_text(re.compile("It would take .* and there is room for"))).to_be_visible()
     expect(page.get_by_role("button", name="Dry mix is in")).to_be_hidden()

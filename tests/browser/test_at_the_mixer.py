@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import DESK, PHONE, Opener, seen, settled, understood
+from tests.browser.conftest import DESK, PHONE, Opener, seen, settled, stepped_to, understood
 
 pytestmark = pytest.mark.browser
 
@@ -31,17 +31,6 @@ def corbel(page: Page) -> str:
     expect(page.locator(".run-step .mind:visible")).to_contain_text("Setting plaster burns")
     understood(page)
     return page.url
-
-
-def to(page: Page, title: str) -> None:
-    """Step on until a step."""
-    for _ in range(12):
-        if page.locator("h1").inner_text() == title:
-            return
-        before = page.locator(".run-top .where").inner_text()
-        page.locator("button.forward").click()
-        expect(page.locator(".run-top .where")).not_to_have_text(before)
-    raise AssertionError(title)
 
 
 def test_what_hurts_is_read_once_a_day_and_stays_at_hand(open_page: Opener) -> None:
@@ -109,7 +98,7 @@ def test_lime_is_waited_for_before_water_is_offered(open_page: Opener) -> None:
     page.get_by_role("link", name="Garden wall").first.click()
     page.get_by_role("button", name="To the mixer").click()
     understood(page)
-    to(page, "Is it right?")
+    stepped_to(page, "Is it right?")
     page.get_by_role("button", name="Too dry").click()
     expect(page.get_by_text("Wait: it is still wetting out.")).to_be_visible()  # five minutes, the tests wait one
     expect(page.locator(".pour-row")).to_be_hidden()
@@ -126,7 +115,7 @@ def test_mortar_that_waits_is_turned_again(open_page: Opener) -> None:
     page.get_by_role("link", name="Garden wall").first.click()
     page.get_by_role("button", name="To the mixer").click()
     understood(page)
-    to(page, "Is it right?")
+    stepped_to(page, "Is it right?")
     page.get_by_role("button", name="Right", exact=True).click()
     expect(page.get_by_text("Give what waits a turn every 20 min.")).to_be_visible()
     expect(page.get_by_text("knocked up again within the day").first).to_be_visible()
@@ -145,7 +134,7 @@ def test_numbers_are_judged_against_what_the_mix_should_come_to(open_page: Opene
     page.get_by_role("link", name="Loads", exact=True).click()
     page.get_by_role("button", name="To the mixer").click()
     understood(page)
-    to(page, "Is it right?")
+    stepped_to(page, "Is it right?")
     expect(page.locator(".judging svg.state:visible")).to_have_count(3)
     slump = page.locator(".wants label").filter(has_text="slump").locator("input")
     for wrong in ("soft", "-5", "100000"):
@@ -170,7 +159,7 @@ def test_plaster_is_watched_after_the_pour_and_a_mark_times_the_next_bucket(open
     page.add_init_script(SENSES)
     page.clock.install()
     address = corbel(page)
-    to(page, "Is it right?")
+    stepped_to(page, "Is it right?")
     page.get_by_role("button", name="Right", exact=True).click()
     expect(page.get_by_role("heading", name="Tap the air out, pour in a thin stream")).to_be_visible()
     expect(page.locator(".stage-now")).to_contain_text("Soaking")
@@ -196,7 +185,7 @@ def test_it_calls_at_the_end_of_a_timer_with_the_page_hidden_and_is_right_to_a_s
     page.add_init_script("localStorage.setItem('keeve_alarms', JSON.stringify({ notices: true }))")
     page.clock.install()
     corbel(page)
-    to(page, "Leave it to soak")
+    stepped_to(page, "Leave it to soak")
     settled(page)
     page.evaluate(
         "Object.defineProperty(document, 'visibilityState', { value: 'hidden', configurable: true });"
@@ -248,10 +237,10 @@ def test_each_way_of_calling_can_be_switched_off_and_stays_off(open_page: Opener
 def test_two_mixers_turn_at_once_and_each_keeps_its_own_count(open_page: Opener) -> None:
     page = open_page("/", PHONE)
     corbel(page)
-    to(page, "Leave it to soak")
+    stepped_to(page, "Leave it to soak")
     page.get_by_role("button", name="+ load 2 now").click()
     expect(page.get_by_text("Load 2 of 2 · step 1")).to_be_visible()
-    to(page, "All the water, cool")
+    stepped_to(page, "All the water, cool")
     page.get_by_role("button", name="+ 2 L").click()
     expect(page.locator(".counted strong")).to_have_text("2.00 L")
     page.locator(".sides button").filter(has_text="Load 1").click()
@@ -266,7 +255,7 @@ def test_two_mixers_turn_at_once_and_each_keeps_its_own_count(open_page: Opener)
 def test_what_runs_in_one_job_is_in_view_on_every_page_and_a_tap_goes_there(open_page: Opener) -> None:
     page = open_page("/", PHONE)
     address = corbel(page)
-    to(page, "Leave it to soak")
+    stepped_to(page, "Leave it to soak")
     settled(page)
     other = open_page("/book", DESK)
     clock = other.locator(".clocks a").filter(has_text="Corbel, half moulds, load 1")
@@ -281,7 +270,7 @@ def test_what_runs_in_one_job_is_in_view_on_every_page_and_a_tap_goes_there(open
 def test_the_powder_is_weighed_live_and_the_reading_is_in_the_log(open_page: Opener) -> None:
     page = open_page("/", PHONE)
     corbel(page)
-    to(page, "Sift the plaster in, evenly")
+    stepped_to(page, "Sift the plaster in, evenly")
     page.get_by_role("button", name="On the scale").first.click()
     view = page.locator("[data-scale]")
     expect(view.locator(".weigh-reading")).to_have_text("0.00 kg")
@@ -309,7 +298,7 @@ def test_the_powder_is_weighed_live_and_the_reading_is_in_the_log(open_page: Ope
 def test_readings_of_several_vessels_are_added_up(open_page: Opener) -> None:
     page = open_page("/", PHONE)
     corbel(page)
-    to(page, "Sift the plaster in, evenly")
+    stepped_to(page, "Sift the plaster in, evenly")
     page.get_by_label("Scale reads").first.fill("2.74+2.74")
     expect(page.locator(".amounts output").first).to_contain_text("= 5.48 kg.")
 
@@ -320,7 +309,7 @@ def test_readings_of_several_vessels_are_added_up(open_page: Opener) -> None:
 def test_the_water_is_counted_by_meter_or_scale(open_page: Opener, by: str, nothing: str) -> None:
     page = open_page("/", PHONE)
     corbel(page)
-    to(page, "All the water, cool")
+    stepped_to(page, "All the water, cool")
     page.get_by_role("button", name="Other").click()
     page.get_by_role("button", name=by).click()
     view = page.locator("[data-scale]")
@@ -373,15 +362,15 @@ def test_the_run_can_be_used_without_seeing_it_in_gloves_and_in_the_sun(
     expect(page.get_by_role("heading", name="Before you begin")).to_be_visible()
     look("cautions")
     understood(page)
-    to(page, "All the water, cool")
+    stepped_to(page, "All the water, cool")
     page.get_by_role("button", name="Other").click()
     look("water")
-    to(page, "Sift the plaster in, evenly")
+    stepped_to(page, "Sift the plaster in, evenly")
     page.get_by_role("button", name="On the scale").first.click()
     expect(page.locator(".weigh-reading")).to_have_text("0.00 kg")
     look("scale")
     page.locator("[data-scale]").get_by_role("button", name="Close").click()
-    to(page, "Is it right?")
+    stepped_to(page, "Is it right?")
     look("judging")
     page.get_by_role("button", name="Right", exact=True).click()
     expect(page.locator(".stage-now")).to_be_visible()

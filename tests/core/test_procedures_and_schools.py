@@ -221,6 +221,7 @@ CEMENT = {"kind": "add", "title": "Cement", "adds": [{"of": "cement"}]}
 PLASTER = {"kind": "add", "title": "Plaster", "adds": [{"of": "plaster"}]}
 LOOK, USE = {"kind": "judge", "title": "Is it right?"}, {"kind": "use", "title": "Use it"}
 REST = {"kind": "wait", "title": "Leave it", "closed": True}
+SCRAPE = {"kind": "scrape", "title": "Scrape it"}
 FIRST = {"kind": "water", "title": "First", "adds": [{"of": "water", "share": "first"}]}
 SIPS = {"kind": "sips", "title": "Sips", "adds": [{"of": "water", "share": "hold back"}]}
 
@@ -237,6 +238,8 @@ SIPS = {"kind": "sips", "title": "Sips", "adds": [{"of": "water", "share": "hold
         ([FIRST, CEMENT, SIPS, LOOK, USE], 0.0, "held back"),
         ([WATER, LOOK, USE], 0.2, "no binder"),
         ([FIRST, CEMENT, LOOK, USE], 0.2, "add up to"),
+        ([{**FIRST, "kind": "break"}, CEMENT, SIPS, LOOK, USE], 0.2, "goes in at a step of break"),
+        ([FIRST, CEMENT, SCRAPE, SIPS, LOOK, USE], 0.2, "a hand goes in while it turns"),
     ],
 )
 def test_an_order_of_work_that_would_spoil_the_mix_is_not_taken_in(
@@ -248,4 +251,6 @@ def test_an_order_of_work_that_would_spoil_the_mix_is_not_taken_in(
 
 def test_a_right_order_is_taken_in() -> None:
     assert Procedure.model_validate(broken([FIRST, CEMENT, SIPS, LOOK, USE])).key == "wrong"
+    stopped = {**SCRAPE, "speed": "stopped"}
+    assert Procedure.model_validate(broken([FIRST, CEMENT, stopped, SIPS, LOOK, USE])).key == "wrong"
     assert Procedure.model_validate(broken([WATER, PLASTER, REST, LOOK, USE], 0.0)).key == "wrong"

@@ -9,7 +9,7 @@ from jinja2 import Environment
 
 from keeve.catalogue import load_catalogue
 from keeve.core.consistency import TEST_OF_FAMILY, FieldTest
-from keeve.core.ticket import Look
+from keeve.core.ticket import Look, TicketTarget
 from keeve.web.render import environment_in
 from keeve.words.reader import METRIC
 from tests.web.test_pages import keep, new_job
@@ -82,3 +82,46 @@ def test_a_ticket_of_before_says_its_states_without_pictures(pages: Environment)
     html = pages.from_string(text).render(look=look, reader=METRIC, next_number=lambda: 1)
     assert "<svg" not in html
     assert [words in html for words in ("Squeeze it.", "Crumbs.", "Holds.", "Drips.")] == [True] * 4
+
+
+GOAL = {"use": "walls", "measure": "slump", "low": 50, "high": 100, "unit": "mm", "source": "made up"}
+
+
+@pytest.mark.parametrize(
+    ("goal", "drawn"),
+    [
+        # The cone is 88 high on the drawing for 300 mm: 50 to 100 mm down is 14.7 wide, from 14 + 14.7.
+        (GOAL, '<rect x="112" y="28.7" width="26" height="14.7"'),
+        # 110 % over a mould of 100 mm is 210 mm across, 150 % is 250 mm, which fills the 104 that are there.
+        (
+            GOAL | {"measure": "flow", "low": 110, "high": 150, "unit": "%"},
+            f'r="{104 / 250 * 105:.1f}" class="st-ghost"',
+        ),
+        (GOAL | {"measure": "slump flow", "low": 650, "high": 800}, f'r="{104 / 800 * 325:.1f}" class="st-ghost"'),
+    ],
+)
+def test_what_is_measured_is_drawn_to_scale(pages: Environment, goal: dict[str, object], drawn: str) -> None:
+    text = '{% from "shared/measured.html" import target_picture with context %}{{ target_picture(goal, "stone") }}'
+    html = pages.overlay(autoescape=True).from_string(text)
+    svg = html.render(goal=TicketTarget.model_validate(goal), reader=METRIC, next_number=lambda: 1)
+    assert drawn in svg
+    assert "url(#g1-stone)" in svg
+
+
+def test_the_cone_slumps_as_far_as_the_mix_is_for(pages: Environment) -> None:
+    text = '{% from "shared/states.html" import slump_of with context %}{{ slump_of(goals)|float }}'
+    wide = TicketTarget.model_validate(GOAL | {"low": 25})
+    told = [
+        pages.from_string(text).render(goals=goals).strip()
+        for goals in ([TicketTarget.model_validate(GOAL)], [TicketTarget.model_validate(GOAL), wide], [])
+    ]
+    assert told == ["75.0", "62.5", "75.0"]
+
+
+def test_how_it_is_turned_is_drawn_at_its_step(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    keep(client, token, job, **(SHEET | {"mix": "thin-panel", "mixer": "paddle-bucket"}))
+    client.post(f"{job}/begin", data={"token": token})
+    html = client.get(f"{job}/mixer").text
+    assert html.count("<figcaption>Full speed") >= 2
+    assert html.count("<figcaption>Slow") >= 1

@@ -7,7 +7,7 @@ from typing import Final
 from keeve.core.card import Card
 from keeve.core.material import WET_HEAPS
 from keeve.core.mix import Mix
-from keeve.core.procedure import Step
+from keeve.core.procedure import TURNED, Step
 from keeve.core.proportions import Proportions
 from keeve.core.said import Amount, Said, Words
 from keeve.core.temperature import plaster_peak_c
@@ -70,7 +70,7 @@ _MATTERS: Final[dict[str, Callable[[Card, int, Step], bool]]] = {
     "dust": lambda card, _, step: _adds(card, step, _DUSTY),
     "lifting": lambda card, _, step: _adds(card, step, frozenset(("cement", "lime", "premix", "plaster"))),
     "alkali": lambda card, at, _: at == card.meets,
-    "machine": lambda _, __, step: step.kind == "mix",
+    "machine": lambda _, __, step: step.kind in (*TURNED, "scrape"),
     "plaster-heat": lambda _, __, step: step.kind == "use",
     "plaster-drain": lambda _, __, step: step.kind == "use",
     "waste-water": lambda _, __, step: step.kind == "use",

@@ -1,6 +1,6 @@
 """The order of work at the mixer, as data: what goes in when, for how long, and where to look."""
 
-from typing import Literal
+from typing import Final, Literal
 
 from pydantic import Field, model_validator
 
@@ -10,7 +10,15 @@ from keeve.core.material import Role
 from keeve.core.procedure_rules import check_order
 from keeve.core.said import Amount, Said, Words
 
-StepKind = Literal["prepare", "add", "water", "sips", "mix", "wait", "judge", "use"]
+StepKind = Literal[
+    "prepare", "add", "water", "sips", "mix", "break", "wait", "scrape", "drain", "rinse", "judge", "use"
+]
+TURNED: Final = ("mix", "break")
+"""Kinds of step in which the load is turned: mixed, or its set broken."""
+Speed = Literal["", "slow", "full", "stopped"]
+"""Of the drum or the paddle; nothing said is the machine's own, or hands."""
+Draws = Literal["", "down", "up"]
+"""Which way a paddle moves the mix."""
 Of = Role | Literal["water"]
 WaterShare = Literal["first", "hold back", "all"]
 
@@ -41,6 +49,8 @@ class StepTemplate(Frozen):
     adds: tuple[Addition, ...] = ()
     seconds: int = Field(0, ge=0, le=7200)
     """What the timer runs, from the moment the step begins; 0 is no timer."""
+    speed: Speed = ""
+    draws: Draws = ""
     heavy_kg: float = Field(0.0, ge=0)
     heavy_seconds: int = Field(0, ge=0, le=7200)
     """What it runs where more powder than so much is in the load."""
@@ -117,3 +127,5 @@ class Step(Frozen):
     water_l: float
     """Water poured in this step."""
     drawn: FieldTest | None = None
+    speed: Speed = ""
+    draws: Draws = ""

@@ -9,7 +9,7 @@ from keeve.core.said import Said
 if TYPE_CHECKING:
     from keeve.core.procedure import Procedure, StepTemplate
 
-_GOES_IN = ("add", "water", "sips")
+_NOTHING_GOES_IN = ("prepare", "break", "wait", "scrape", "drain", "judge", "use")
 
 
 def check_order(procedure: "Procedure") -> None:
@@ -21,8 +21,9 @@ def check_order(procedure: "Procedure") -> None:
 
     Raises
     ------
-    MixError : nobody looks before it is used, something goes in after the look or after the point from which nothing
-        may, water onto plaster, all water at once where it is taken in sips, or powder before a bucket's water
+    MixError : nobody looks before it is used, something goes in after the look, after the point from which nothing
+        may or where a set is broken, a hand goes in while it turns, water onto plaster, all water at once where it
+        is taken in sips, or powder before a bucket's water
 
     References
     ----------
@@ -38,11 +39,20 @@ def check_order(procedure: "Procedure") -> None:
     closed = next((i for i, step in enumerate(steps) if step.closed), None)
     if closed is not None and any(step.adds for step in steps[closed + 1 :]):
         raise _wrong(procedure, "something goes in after the point from which nothing may")
+    _check_each(procedure)
     if "sips" in kinds and procedure.hold_back_share <= 0:
         raise _wrong(procedure, "its sips have no water that was held back")
     _check_plaster(procedure)
     if not any(_takes(step, *BINDERS) for step in steps):
         raise _wrong(procedure, "no binder goes in")
+
+
+def _check_each(procedure: "Procedure") -> None:
+    for step in procedure.steps:
+        if step.adds and step.kind in _NOTHING_GOES_IN:
+            raise _wrong(procedure, f"something goes in at a step of {step.kind}")
+        if step.kind == "scrape" and step.speed != "stopped":
+            raise _wrong(procedure, "a hand goes in while it turns")
 
 
 def _takes(step: "StepTemplate", *roles: str) -> bool:

@@ -5,12 +5,12 @@ from typing import Final
 
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.mix import Mix, Way
-from keeve.core.procedure import Procedure, StepTemplate
+from keeve.core.procedure import TURNED, Procedure, StepTemplate
 from keeve.core.said import Said, mark
 
 REST: Final = (
     StepTemplate(kind="wait", title=mark("Let it rest: the false set comes"), seconds=90),
-    StepTemplate(kind="mix", title=mark("Mix it again"), detail=mark("No water, or a few drops."), seconds=60),
+    StepTemplate(kind="break", title=mark("Mix it again"), detail=mark("No water, or a few drops."), seconds=60),
 )
 
 
@@ -71,16 +71,16 @@ def _gone(mix: Mix, way: Way) -> Mix:
 def _steps(procedure: Procedure, way: Way) -> Procedure:
     steps = list(procedure.steps)
     if way.mix is not None:
-        at = next((i for i, step in enumerate(steps) if step.kind == "mix"), None)
+        at = next((i for i, step in enumerate(steps) if step.kind in TURNED), None)
         if at is not None:
             steps[at] = way.mix
     if way.rest == "none":
         steps = _without_rest(steps)
     elif way.rest == "again":
-        last = max(i for i, step in enumerate(steps) if step.kind == "mix")
+        last = max(i for i, step in enumerate(steps) if step.kind in TURNED)
         steps[last + 1 : last + 1] = REST
     steps = [
-        step.model_copy(update={"seconds": round(step.seconds * way.mix_factor)}) if step.kind == "mix" else step
+        step.model_copy(update={"seconds": round(step.seconds * way.mix_factor)}) if step.kind in TURNED else step
         for step in steps
     ]
     steps = [*([way.before] if way.before else []), *steps, *([way.after] if way.after else [])]
@@ -92,10 +92,10 @@ def _without_rest(steps: list[StepTemplate]) -> list[StepTemplate]:
     found: list[StepTemplate] = []
     rested = False
     for step in steps:
-        mixed = any(one.kind == "mix" for one in found)
+        mixed = any(one.kind in TURNED for one in found)
         if step.kind == "wait" and mixed:
             rested = True
-        elif step.kind == "mix" and rested:
+        elif step.kind in TURNED and rested:
             rested = False
         else:
             found.append(step)

@@ -6,7 +6,7 @@ from typing import Final
 from keeve.core.admixtures import AdmixtureDose, When
 from keeve.core.dose import Dose
 from keeve.core.material import BINDERS
-from keeve.core.procedure import Addition, Procedure, Step, StepDose, StepTemplate
+from keeve.core.procedure import TURNED, Addition, Procedure, Step, StepDose, StepTemplate
 from keeve.core.said import Amount, Names, Said, Words
 from keeve.core.water import WaterAccount
 
@@ -79,6 +79,8 @@ def _step(
         doses=tuple(parts),
         water_l=water_l,
         drawn=template.drawn,
+        speed=template.speed,
+        draws=template.draws,
     )
 
 
@@ -96,7 +98,7 @@ def by_hand(procedure: Procedure, steps: tuple[Step, ...], volume_l: float) -> t
     part = min(max(volume_l / procedure.hand_l, LEAST_HAND), 1.0)
     return tuple(
         step.model_copy(update={"seconds": round(step.seconds * part / _QUARTER_MIN) * _QUARTER_MIN})
-        if step.kind == "mix"
+        if step.kind in TURNED
         else step
         for step in steps
     )
@@ -110,8 +112,8 @@ def meets(steps: tuple[Step, ...], binders: set[str]) -> int:
 
 
 _INTO: Final[dict[When, tuple[str, ...]]] = {
-    "in the water": ("water",),
-    "last": ("sips", "water"),
+    "in the water": ("water", "rinse"),
+    "last": ("sips", "water", "rinse"),
     "in the dry": ("add",),
     "with the sand": ("sand", "add"),
 }

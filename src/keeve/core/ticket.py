@@ -12,7 +12,7 @@ from keeve.core.clock import CEMENT_REF_C, Stage
 from keeve.core.consistency import FieldTest
 from keeve.core.errors import Frozen
 from keeve.core.material import Role
-from keeve.core.procedure import StepKind
+from keeve.core.procedure import Draws, Speed, StepKind
 from keeve.core.rounded import Rounded
 from keeve.core.said import Words
 from keeve.core.scales import Scale, Weighing
@@ -147,6 +147,8 @@ class TicketStep(Frozen):
     """What to mind at this step."""
     drawn: FieldTest | None = None
     """What is looked at while it is done."""
+    speed: Speed = ""
+    draws: Draws = ""
 
 
 class TicketCard(Frozen):

@@ -310,6 +310,8 @@ def _card(card: Card, mix: Mix, weighed: frozenset[str], minded: list[list[Words
                 water_l=step.water_l,
                 cautions=tuple(mind),
                 drawn=step.drawn,
+                speed=step.speed,
+                draws=step.draws,
             )
             for step, mind in zip(card.steps, minded, strict=True)
         ),

@@ -133,5 +133,20 @@ HEMP_PANEL: Final = _job(
     },
 )
 
-TO_MEASURE: Final = (HEMP_PANEL, PORCH_STEPS, GABLE, GARDEN_WALL, WORKSHOP_FLOOR)
+WASH_STAND: Final = _job(
+    "Thin wash-stand",
+    "thin-panel",
+    {"kind": "slab", "note": "Top and apron", "length_mm": "900 mm", "width_mm": "480 mm", "depth_mm": "25 mm"},
+    mixer="paddle-bucket",
+)
+
+PATH: Final = _job(
+    "Pervious path",
+    "pervious",
+    {"kind": "slab", "note": "Gate to porch", "length_mm": "6 m", "width_mm": "1.2 m", "depth_mm": "100 mm"},
+    moisture_percent={"gravel-10": "1.5 %"},
+    mixer="drum-site",
+)
+
+TO_MEASURE: Final = (PATH, WASH_STAND, HEMP_PANEL, PORCH_STEPS, GABLE, GARDEN_WALL, WORKSHOP_FLOOR)
 """Jobs that are measured and not begun."""

@@ -1,4 +1,4 @@
-"""Lantern Yard repairs the lock-keeper's house at Pellow Reach: one job done, one ready to mix, five measured."""
+"""Lantern Yard repairs the lock-keeper's house at Pellow Reach: one job done, one ready to mix, seven measured."""
 
 from datetime import UTC, datetime, timedelta
 from typing import Any, Final

@@ -22,6 +22,7 @@ from jinja2.runtime import Context
 from markupsafe import Markup, escape
 
 from keeve.catalogue import OWN
+from keeve.core import consistency
 from keeve.core.proportions import Beside
 from keeve.core.said import WHOLE, Words, fill, many
 from keeve.core.units import YD3_M3
@@ -259,6 +260,7 @@ def environment_in(language: str) -> Environment:
         "STATIONS": STATIONS,
         "WHOLE": WHOLE,
         "drawing": drawing,
+        "consistency": consistency,
         "drawing_gauges": drawing_gauges,
         "drawing_mix": drawing_mix,
         "drawing_shapes": drawing_shapes,

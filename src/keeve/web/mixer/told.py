@@ -69,6 +69,7 @@ def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> dict[str, Any]:
             {
                 "title": put(step.title, reader),
                 "detail": put(step.detail, reader),
+                "speed": step.speed,
                 "cautions": [put(words, reader) for words in step.cautions],
                 "lines": [
                     {"key": i, "name": name, "amount": amount, "exact": exact, "weigh": _weigh(part, card),

@@ -193,7 +193,7 @@
       this.minded = { ...this.minded, [this.ticket.mix_key]: today() };
       try { localStorage.setItem(MINDED, JSON.stringify(this.minded)); } catch { /* asked again */ }
     },
-    get pictured() { return !this.allDone && !this.minding && this.step.parts.length > 0; },
+    get pictured() { return !this.allDone && !this.minding && (this.step.parts.length > 0 || Boolean(this.step.speed)); },
     get canGoBack() { return !this.allDone && this.at.begun && this.at.step > 0; },
     get where() {
       if (this.allDone) return "";

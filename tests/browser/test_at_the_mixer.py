@@ -18,6 +18,8 @@ SENSES = """
   Object.defineProperty(window, 'speechSynthesis', { value: { getVoices: () => [{}], speak: (said) => note(said.text) } });
   window.SpeechSynthesisUtterance = function (text) { this.text = text; };
   window.Notification = class { static permission = 'granted'; constructor(title, said) { note(`notice: ${said.body}`); } };
+  const lock = { release: () => { note('may sleep'); return Promise.resolve(); } };
+  Object.defineProperty(navigator, 'wakeLock', { value: { request: () => { note('awake'); return Promise.resolve(lock); } } });
   const start = OscillatorNode.prototype.start;
   OscillatorNode.prototype.start = function (...at) { note('beep'); return start.apply(this, at); };
 """
@@ -222,7 +224,9 @@ def test_each_way_of_calling_can_be_switched_off_and_stays_off(open_page: Opener
     page.get_by_label("Vibration").uncheck()
     page.get_by_label("Gloves: bigger buttons").check()
     page.get_by_role("button", name="Try it").click()
-    assert page.evaluate("called") == ["This is how it calls you."]
+    assert page.evaluate("called") == ["awake", "This is how it calls you."]
+    page.get_by_label("Screen stays on").uncheck()
+    seen(page, lambda: page.evaluate("called").pop() == "may sleep")
     page.get_by_role("button", name="Close").click()
     forward = page.locator("button.forward").bounding_box()
     assert forward is not None

@@ -172,6 +172,8 @@ def test_a_phone_sees_its_run_and_nothing_else_of_the_yard(let_in: tuple[Phone, 
     # The ticket of this job was not taken yet: what a phone may not do, it is not asked to.
     status, _, html = phone.ask("GET", f"/jobs/{job}/mixer", accept="text/html")
     assert status == 200
+    for closed in ("/book", "/yard", f"/jobs/{job}/measure", f"/jobs/{job}/look-back"):
+        assert f'href="{closed}"' not in html, closed
     token = re.findall(r'name="token" content="([^"]+)"', html)[0]
     tap = {
         "id": "0" * 32,

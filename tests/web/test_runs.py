@@ -75,6 +75,29 @@ def test_beginning_keeps_the_ticket_and_takes_events(yard: Yard) -> None:
     assert "9.00 L" in yard.client.get(f"{yard.job}/look-back").text
 
 
+def test_a_load_mixed_without_a_network_and_sent_three_days_later_stands_at_its_own_time(
+    yard: Yard, session: Session
+) -> None:
+    """The phone is ten minutes fast and says so by the time it sends: the load began three days ago, not now."""
+    session.execute(text("UPDATE jobs SET created_at = created_at - interval '4 days'"))
+    session.commit()
+    now, fast = datetime.now(UTC), timedelta(minutes=10)
+    yard.phone.mix(0, 9.0)
+    yard.phone.mix(30, 8.6, slot=1)
+    shift = now - timedelta(days=3) + fast - BEGIN
+    for raw in yard.phone.raw:
+        raw["at"] = (datetime.fromisoformat(raw["at"]) + shift).isoformat()
+    body = {"sent_at": (now + fast).isoformat(), "events": yard.phone.raw}
+    for added in (6, 0):  # the first answer was lost on the way: it is sent again
+        answer = yard.client.post(f"{yard.job}/events", json=body, headers={"x-keeve-token": yard.token})
+        assert answer.json()["added"] == added
+    told = yard.client.get(f"{yard.job}/events").json()["events"]
+    at = [datetime.fromisoformat(event["at"]) for event in told]
+    assert abs(at[0] - (now - timedelta(days=3))) < timedelta(seconds=30)
+    assert at[-1] - at[0] == timedelta(minutes=39)
+    assert "8.60 L" in yard.client.get(f"{yard.job}/look-back").text
+
+
 def test_beginning_twice_takes_no_second_ticket(yard: Yard) -> None:
     yard.begin()
     assert list(yard.run()["tickets"]) == ["1"]

@@ -9,6 +9,7 @@ from typing import Final, NamedTuple
 from fastapi import Request, status
 
 from keeve.web.deps import NIGHT_COOKIE, get_reader
+from keeve.web.lan.links import from_outside
 from keeve.web.render import Page, finished
 from keeve.web.security import cookie
 
@@ -69,7 +70,7 @@ def remembered(
     until : when it must be written anew all the same
     """
     pages: Pages = request.app.state.pages
-    whole = (*key, get_reader(request), cookie(request, NIGHT_COOKIE) == "1")
+    whole = (*key, get_reader(request), cookie(request, NIGHT_COOKIE) == "1", from_outside(request))
     written = pages.find(whole, revision)
     if written is not None:
         return finished(request, written)

@@ -29,6 +29,7 @@ from keeve.core.units import YD3_M3
 from keeve.core.working import Working
 from keeve.web import drawing, drawing_gauges, drawing_mix, drawing_shapes, drawing_vessels
 from keeve.web.deps import NIGHT_COOKIE, get_reader
+from keeve.web.lan.links import from_outside
 from keeve.web.measure import forms
 from keeve.web.measure.drawn import sketch
 from keeve.web.measure.samples import letters
@@ -337,6 +338,7 @@ def page(request: Request, name: str, status: int = 200, **values: Any) -> Page:
         "units": reader.system,
         "said_in_scripts": script_messages(reader.language),
         "night": cookie(request, NIGHT_COOKIE) == "1",
+        "guest": from_outside(request),
         "token": _TOKEN_PLACE,
         "now_ms": _NOW_PLACE,
         "next_number": _numbering(name),

@@ -38,7 +38,8 @@
     stayAwake() {
       if (!("wakeLock" in navigator)) return;
       if (this.on.awake && document.visibilityState === "visible") {
-        navigator.wakeLock.request("screen").then((lock) => { this.lock = lock; }, () => {});
+        if (this.asked || (this.lock && !this.lock.released)) return; // each tap comes here; the browser lets go when the page is hidden
+        this.asked = navigator.wakeLock.request("screen").then((lock) => { this.lock = lock; }, () => {}).finally(() => { this.asked = null; });
       } else if (!this.on.awake && this.lock) {
         this.lock.release().catch(() => {});
         this.lock = null;

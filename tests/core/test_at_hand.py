@@ -19,6 +19,8 @@ from keeve.core.profile import filled_profile
 from keeve.core.said import plain
 from keeve.core.tilted import tilted_height_mm, tilted_l
 from keeve.core.vessels import Mixer, Ring, Section, brim_l, volume_l
+from keeve.words import saying
+from keeve.words.reader import METRIC
 
 CATALOGUE = load_catalogue()
 DAMP = {"moisture_percent": {"sharp-sand": 0, "plaster-sand": 0, "soft-sand": 0}}
@@ -257,3 +259,63 @@ def test_a_leaning_drum_takes_less_and_says_so() -> None:
         vessel_of(
             VesselSheet.model_validate(said | {"tilt_deg": 80, "depth_mm": 12, "top_mm": 30, "bottom_mm": 30}), "own"
         )
+
+
+def test_a_little_plaster_is_mixed_in_the_smallest_vessel_that_takes_it_the_crews_own_too() -> None:
+    mould = {
+        "job": "Finial",
+        "mix": "casting-plaster-70",
+        "shapes": [{"kind": "known", "volume_l": "0.85 L"}],  # 0.9 US qt
+    }
+    ships = load_catalogue()
+    tin = vessel_of(
+        VesselSheet.model_validate(
+            {"name": "Paint tin", "use": "bucket", "depth_mm": 190, "top_mm": 132, "bottom_mm": 132}
+        ),
+        "own-tin",
+    )
+    taken = [try_plan(mould, shelf).request for shelf in (ships, ships.with_own((), (), (tin.vessel,)))]
+    assert [one.mixer.key for one in taken if one] == ["bowl", "own-tin"]  # 1.3 L and 1.7 L take it at once
+    assert taken[1] is not None
+    wide = tin.vessel.model_copy(update={"key": "own-tub", "mixed_l": 5.0})  # a load under a third of it is lost in it
+    third = try_plan(mould, ships.with_own((), (), (wide,))).request
+    assert third is not None
+    assert third.mixer.key == "bowl"
+    assert "would stick to its walls" in plain(taken[1].mixer_why)
+
+
+def capped(cap_l: str, *, gauges: bool = True) -> Tried:
+    """Bricklaying mortar with a plasticiser of 300 mL to 100 kg of cement, and a cap of the crew's own."""
+    cap = vessel_of(
+        VesselSheet.model_validate({"name": "Cap", "use": "measure", "word": "cap", "holds_l": cap_l}), "own-cap"
+    )
+    sheet = {
+        "mix": "bricklaying-mortar-1-4", "mixer": "drum-small", "shapes": [{"kind": "known", "volume_l": "40 L"}],
+        "admixtures": [{"admixture": "mortar-plasticiser", "dose": "300 mL/100 kg"}],
+    }  # fmt: skip
+    own = {"gauges": ["pail", "own-cap"]} if gauges else {}
+    return try_plan(sheet | own, load_catalogue().with_own((), (), (cap.vessel,)))
+
+
+def test_a_splash_of_plasticiser_is_told_in_caps_where_there_is_one() -> None:
+    ticket = capped("15 mL").ticket
+    assert ticket is not None
+    given = ticket.cards[0].admixtures[0]
+    assert given.volume_l is not None
+    assert given.caps is not None
+    # Parts of a cap are read: the count is a half, third or quarter away from nothing, and within 3 %.
+    assert given.caps.count * 12 == pytest.approx(round(given.caps.count * 12))
+    assert given.caps.count * 0.015 == pytest.approx(given.volume_l, rel=0.03)
+    said = saying.admixture(given, ticket, METRIC)
+    assert "caps (" in said
+    assert "mL)" in said
+    assert "own-cap" in {c.key for c in ticket.measures}
+    assert all(d.fill is None or d.fill.container == "pail" for d in ticket.cards[0].doses)
+
+
+@pytest.mark.parametrize(("cap_l", "gauges"), [("2 mL", True), ("15 mL", False)])
+def test_no_caps_are_counted_past_a_dozen_or_where_there_is_none(cap_l: str, gauges: bool) -> None:
+    ticket = capped(cap_l, gauges=gauges).ticket
+    assert ticket is not None
+    assert ticket.cards[0].admixtures[0].caps is None
+    assert "syringe" in saying.admixture(ticket.cards[0].admixtures[0], ticket, METRIC)

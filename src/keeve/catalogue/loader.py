@@ -53,7 +53,7 @@ class Catalogue:
             self,
             mixes={m.key: self._grown(m) for m in mixes} | self.mixes,
             admixtures={a.key: a for a in admixtures} | self.admixtures,
-            # After those that ship: a vessel of one's own is chosen, not taken unasked.
+            # After those that ship: a vessel of one's own is chosen, or taken for what is too little for the usual one.
             mixers=self.mixers | {v.key: v for v in vessels if isinstance(v, Mixer)},
             containers=self.containers | {v.key: v for v in vessels if isinstance(v, Container)},
             scales=self.scales | {v.key: v for v in vessels if isinstance(v, Scale)},
@@ -91,16 +91,21 @@ class Catalogue:
         """Return the mixer taken where none is named, and why where the order [m³] speaks against the usual one.
 
         A load under a third of what a mixer takes is thrown about, or lost on its walls: then the smallest of its kind
-        that takes it at once is taken; of another kind only for a tenth of it. Common practice, no source.
+        that takes it at once is taken, of a crew's own first; of another kind only for a tenth of it. Common practice,
+        no source.
         """
         usual = self.usual_mixer(mix)
         order_l = (order_m3 or 0.0) * 1000
         if order_m3 is None or order_l >= usual.mixed_l * LEAST_LOAD_SHARE:
             return usual, ""
         kinds = {usual.kind} | ({"bucket", "tray"} if order_l < usual.mixed_l * MUCH_TOO_BIG else set())
-        smaller = [m for m in self.mixers_for(mix) if m.mixed_l < usual.mixed_l and not m.key.startswith(OWN)]
+        smaller = [m for m in self.mixers_for(mix) if m.mixed_l < usual.mixed_l]
         takes = {m.key: _takes_l(m, mix) for m in smaller if m.kind in kinds}
-        best = min((key for key in takes if takes[key] >= order_l), key=lambda key: takes[key], default=None)
+        best = min(
+            (key for key in takes if takes[key] >= order_l),
+            key=lambda key: (not key.startswith(OWN) or order_l < takes[key] * LEAST_LOAD_SHARE, takes[key]),
+            default=None,
+        )
         if best is None:
             return usual, ""
         return self.mixers[best], Said(

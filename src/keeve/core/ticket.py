@@ -87,6 +87,8 @@ class TicketAdmixture(Frozen):
     volume_l: float | None
     """Of a liquid."""
     water_l: float
+    caps: Count | None = None
+    """In caps or cups of the crew's own, where they measure it well enough."""
 
 
 class BroughtWater(Frozen):

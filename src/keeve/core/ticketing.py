@@ -45,7 +45,8 @@ from keeve.core.ticket import (
     TicketWater,
     Window,
 )
-from keeve.core.vessels import Fill
+from keeve.core.tools import in_caps
+from keeve.core.vessels import Container, Fill
 from keeve.core.water import AccountLine, WaterAccount
 from keeve.core.working import PRACTICE, Given, Working
 
@@ -72,7 +73,7 @@ def issue(request: PlanRequest, plan: Plan, *, compared: bool = True) -> Ticket:
     mix = request.mix
     cautions = cautions_of(mix, plan.proportions)
     looks = heap_warnings(mix, request.moisture_percent)
-    cards = tuple(_card(card, mix, frozenset(request.struck_kg), _minded(card, cautions, looks)) for card in plan.cards)
+    cards = tuple(_card(card, request, _minded(card, cautions, looks)) for card in plan.cards)
     rescue = _rescue(mix, cards[0])
     return Ticket(
         core_version=plan.core_version,
@@ -127,7 +128,7 @@ def _at_hand(request: PlanRequest, plan: Plan) -> dict[str, Any]:
     return {
         "mixer": request.mixer,
         "mixer_why": request.mixer_why,
-        "measures": tuple(c for c in request.gauges if c.key in _used(plan)),
+        "measures": tuple(c for c in request.gauges if c.key in _used(plan, request.gauges)),
         "jug": request.jug,
         "scales": request.scales,
         "hose_l_min": request.hose_l_min,
@@ -170,10 +171,12 @@ def _total(total: Total) -> TicketTotal:
     )
 
 
-def _used(plan: Plan) -> set[str]:
+def _used(plan: Plan, gauges: tuple[Container, ...]) -> set[str]:
     doses = [d for card in plan.cards for d in card.doses]
+    liquids = [a.volume_l for card in plan.cards for a in card.admixtures if a.volume_l]
     return (
-        {d.gauge.container_key for d in doses if d.gauge is not None}
+        {caps.container for caps in (in_caps(gauges, volume) for volume in liquids) if caps is not None}
+        | {d.gauge.container_key for d in doses if d.gauge is not None}
         | {d.count.container for d in doses if d.count is not None}
         | {d.weighing.vessel for d in doses if d.weighing is not None and d.weighing.vessel is not None}
     )
@@ -250,7 +253,7 @@ def _dose(dose: Dose, card: Card, weighed: frozenset[str]) -> TicketDose:
     )
 
 
-def _admixture(given: AdmixtureDose) -> TicketAdmixture:
+def _admixture(given: AdmixtureDose, gauges: tuple[Container, ...]) -> TicketAdmixture:
     return TicketAdmixture(
         key=given.key,
         name=given.name,
@@ -258,6 +261,7 @@ def _admixture(given: AdmixtureDose) -> TicketAdmixture:
         mass_kg=given.mass_kg,
         volume_l=given.volume_l,
         water_l=given.water_l,
+        caps=in_caps(gauges, given.volume_l) if given.volume_l else None,
     )
 
 
@@ -290,13 +294,14 @@ def _minded(card: Card, cautions: dict[str, Words], looks: list[Words]) -> list[
     return minded
 
 
-def _card(card: Card, mix: Mix, weighed: frozenset[str], minded: list[list[Words]]) -> TicketCard:
+def _card(card: Card, request: PlanRequest, minded: list[list[Words]]) -> TicketCard:
+    weighed = frozenset(request.struck_kg)
     return TicketCard(
         volume_m3=card.volume_m3,
         fresh_kg=card.fresh_kg,
         doses=tuple(_dose(d, card, weighed) for d in card.doses),
-        admixtures=tuple(_admixture(a) for a in card.admixtures),
-        water=_water(card.water, mix),
+        admixtures=tuple(_admixture(a, request.gauges) for a in card.admixtures),
+        water=_water(card.water, request.mix),
         steps=tuple(
             TicketStep(
                 kind=step.kind,

@@ -7,6 +7,7 @@ from keeve.core.errors import Code, Fault, Frozen, LoadError
 from keeve.core.instruments import FINE_SCALE, pour_with
 from keeve.core.material import WET_HEAPS, Role
 from keeve.core.said import Amount, Said, mark
+from keeve.core.scale_check import allowed_percent
 from keeve.core.scales import Scale, Weighed, Weighing, best_weighing
 from keeve.core.vessels import Container, Fill, best_fill, brim_l, is_struck, people_count, volume_l
 
@@ -16,6 +17,8 @@ MOST_COUNT: Final = 60
 """Nobody counts more for one dose without losing the count: common practice, no source."""
 # A premix settles into its sizes, plaster, hemp and powders are weighed: a pail measures none of them honestly.
 WEIGHED: Final[frozenset[Role]] = frozenset({"premix", "plaster", "supplementary", "hemp", "fibre", "powder"})
+MOST_CAPS: Final = 12
+"""More of them and the count is lost: common practice, no source."""
 _HALF: Final = 1e-6
 MARK_STEP_MM: Final = 1.0
 """As near as a hand fills to a mark that was drawn with a rule."""
@@ -47,6 +50,32 @@ class Count(Frozen):
     """Whole ones of a shovel or a trowel; of a pail also halves, thirds and quarters."""
     exact: float
     error_percent: float
+
+
+MOST_CAP_L: Final = 0.12
+"""Nothing bigger is a cap, a spoon or a dosing cup: common practice, no source."""
+
+
+def in_caps(gauges: tuple[Container, ...], volume_l: float) -> Count | None:
+    """Count a small dose of a liquid in a cap or a cup of the crew's own.
+
+    Parameters
+    ----------
+    gauges : measures at hand
+    volume_l : the dose [L], > 0
+
+    Returns
+    -------
+    the fewest of the measures up to 0.12 L, in whole, half, third or quarter ones; None where none comes close enough
+
+    References
+    ----------
+    Within the tolerance of an admixture, ASTM C94, from memory; parts people fill: common practice, no source.
+    """
+    caps = [c for c in gauges if brim_l(c.section) <= MOST_CAP_L and volume_l / brim_l(c.section) <= MOST_CAPS]
+    counts = [count_of(c, volume_l) for c in caps]
+    good = [one for one in counts if abs(one.error_percent) <= allowed_percent("admixture")]
+    return min(good, key=lambda one: one.count, default=None)
 
 
 class MeasuredBy(NamedTuple):

@@ -24,7 +24,7 @@ def rows(ticket: Ticket, reader: Reader) -> list[list[str]]:
             found.append([str(number), name, said, f"{dose.batch_kg:.6g}", f"{dose.dry_kg:.6g}", packs, "", ""])
         for given in card.admixtures:
             name = put(given.name, reader)
-            said = saying.admixture(given, reader)
+            said = saying.admixture(given, ticket, reader)
             found.append([str(number), name, said, f"{given.mass_kg:.6g}", "", "", "", ""])
         pour = card.water.pour
         said = saying.water(card, reader)

@@ -64,7 +64,8 @@ def _card(card: TicketCard, given: Ticket, reader: Reader) -> list[str]:
         lines.append(f"  {put(d.name, reader):<24} {saying.dose(d, given, reader):<36} {saying.exact(d, reader)}")
         lines += [f"  {'':<24} {words}" for words in saying.beside(d, given, reader)]
     lines += [
-        f"  {put(a.name, reader):<24} {saying.admixture(a, reader)}, {put(a.when, reader)}" for a in card.admixtures
+        f"  {put(a.name, reader):<24} {saying.admixture(a, given, reader)}, {put(a.when, reader)}"
+        for a in card.admixtures
     ]
     most = say(show_litres(card.water.pour.high, reader))
     water = f"{saying.water(card, reader)} {saying.water_by(card, given, reader)}"

@@ -6,6 +6,7 @@ from typing import Final, NamedTuple
 from keeve.core.instruments import SYRINGE, pour_with
 from keeve.core.steps import ADMIXTURE
 from keeve.core.ticket import FillMark, Ticket, TicketAdmixture, TicketCard, TicketDose, TicketStep
+from keeve.core.tools import Count
 from keeve.core.vessels import Container, brim_l, fill_height_mm, people_count, volume_l
 from keeve.web.drawing import SectionScale, hatch_of
 from keeve.words import saying
@@ -18,6 +19,8 @@ HIGH: Final = 84.0
 """Of the tallest vessel of the ticket."""
 LEAST_HIGH: Final = 46.0
 MOST_DRAWN: Final = 8
+CAP_LOOKS: Final = 3.0
+"""A cap is drawn so much smaller than a measure as high as the strip: at its true size nobody would see it."""
 SOME_DRAWN: Final = 3
 """Of more than that: then the number says it."""
 MANY: Final = 4
@@ -316,7 +319,19 @@ def _water_row(card: TicketCard, ticket: Ticket, tallest: float, reader: Reader)
     return Row("water", name, big, exact, laid, (by,) if by else ())
 
 
-def _admixture_row(given: TicketAdmixture, card: TicketCard, reader: Reader) -> Row:
+def _caps(caps: Count, ticket: Ticket, reader: Reader) -> Laid:
+    """Draw a dose in caps, whole ones first."""
+    cap = ticket.measure(caps.container)
+    deep, whole = cap.section.depth_mm, int(caps.count)
+    part = fill_height_mm(cap.section, brim_l(cap.section) * (caps.count - whole)) if caps.count > whole else 0.0
+    shapes = [_vessel("water", cap, up, deep * CAP_LOOKS) for up in ([deep] * whole + [part] * (part > 0))[:MOST_DRAWN]]
+    return _laid(shapes, math.ceil(caps.count), reader)
+
+
+def _liquid(given: TicketAdmixture, ticket: Ticket, reader: Reader) -> Laid:
+    """Draw an admixture as it is measured: in caps, a syringe, a cup, or on the fine scale."""
+    if given.caps is not None:
+        return _caps(given.caps, ticket, reader)
     label = say(show_litres(given.volume_l, reader)) if given.volume_l is not None else ""
     if given.volume_l is None:
         shape = _heap("plaster", saying.weighed("admixture", given.mass_kg, reader), "kitchen")
@@ -327,16 +342,21 @@ def _admixture_row(given: TicketAdmixture, card: TicketCard, reader: Reader) -> 
         shape = _Shape(
             "vessel", "water", cup, [(4.0, -24.0), (6.0, 0.0), (34.0, 0.0), (36.0, -24.0)], 40.0, None, label
         )
+    return _laid([shape], 1, reader)
+
+
+def _admixture_row(given: TicketAdmixture, card: TicketCard, ticket: Ticket, reader: Reader) -> Row:
     rates = saying.admixture_rates(given, card, reader)
-    name, big = put(given.name, reader), saying.admixture(given, reader)
-    return Row(f"admixture:{given.key}", name, big, put(given.when, reader), _laid([shape], 1, reader), (rates,))
+    name, big = put(given.name, reader), saying.admixture(given, ticket, reader)
+    laid = _liquid(given, ticket, reader)
+    return Row(f"admixture:{given.key}", name, big, put(given.when, reader), laid, (rates,))
 
 
 def rows(card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[Row, ...]:
     """Line up what one load takes: constituents, admixtures, water."""
     tallest = max((c.section.depth_mm for c in (*ticket.measures, ticket.jug)), default=1.0)
     found = [_dose_row(dose, ticket, tallest, reader) for dose in card.doses]
-    found += [_admixture_row(given, card, reader) for given in card.admixtures]
+    found += [_admixture_row(given, card, ticket, reader) for given in card.admixtures]
     return (*found, _water_row(card, ticket, tallest, reader))
 
 
@@ -350,7 +370,7 @@ def step_pictures(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Re
         if part.key in doses:
             found.append(_laid(*_dose_shapes(doses[part.key], ticket, tallest, reader, part.share), reader))
         elif part.key in cans:
-            found.append(_admixture_row(cans[part.key], card, reader).laid)
+            found.append(_liquid(cans[part.key], ticket, reader))
         elif part.key == "water" and part.batch_kg > 0:
             found.append(_jugs(ticket, part.batch_kg, tallest, reader))
     return tuple(found)

@@ -220,11 +220,18 @@ _ADMIXTURE_JUG_L: Final = 0.02
 """Marks of the jug an admixture is measured in, where it needs neither syringe nor a finer one."""
 
 
-def admixture(given: TicketAdmixture, reader: Reader) -> str:
-    """Say an admixture with what can measure it: a syringe, a jug, or the fine scale. Common practice, no source."""
+def admixture(given: TicketAdmixture, ticket: Ticket, reader: Reader) -> str:
+    """Say an admixture with what can measure it: caps of the crew's own, a syringe, a jug, or the fine scale.
+
+    Common practice, no source.
+    """
     if given.volume_l is None:
         return weighed("admixture", given.mass_kg, reader)
     volume = say(show_litres(given.volume_l, reader))
+    if given.caps is not None:
+        word = ticket.measure(given.caps.container).short
+        said = put(counted_words(people_count(given.caps.count).words, given.caps.count, word), reader)
+        return t(reader, "{count} ({amount})", count=said, amount=volume)
     choice = pour_with("admixture", given.volume_l, _ADMIXTURE_JUG_L)
     if not choice.good:
         ten = say(show_litres(given.volume_l * 10, reader))
@@ -326,7 +333,7 @@ def _step_line(part: StepPart, card: TicketCard, ticket: Ticket, reader: Reader)
         return t(reader, "Ice, crushed"), say(show_mass(part.batch_kg, reader)), ""
     if part.key.startswith(ADMIXTURE):
         given = next(a for a in card.admixtures if part.key == f"{ADMIXTURE}{a.key}")
-        return put(given.name, reader), admixture(given, reader), ""
+        return put(given.name, reader), admixture(given, ticket, reader), ""
     whole = next(d for d in card.doses if d.key == part.key)
     amount = dose(whole, ticket, reader, part.share)
     weight = exact(whole, reader, part.share)

@@ -447,7 +447,7 @@ def test_the_demo_is_loaded_once(database_url: str, session: Session) -> None:
     shelf = BookStore(session, store.crew_id).shelf(load_catalogue())
     lines = store.jobs()
     names = [line.name for line in lines]
-    assert len(names) == len(set(names)) == 7
+    assert len(names) == len(set(names)) == 9
     assert {"Corbel, half moulds", "Gate-post holes"} <= set(names)
     for line in lines:  # each can be planned as it stands
         found = store.job(line.id)

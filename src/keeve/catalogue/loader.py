@@ -9,6 +9,7 @@ from typing import Any, Final, NamedTuple, get_args, get_origin
 
 from keeve.catalogue.texts import with_quantities
 from keeve.core.admixtures import Admixture
+from keeve.core.checks import Check
 from keeve.core.clock import Stage
 from keeve.core.dividing import LEAST_LOAD_SHARE
 from keeve.core.errors import Code, Fault, Frozen, TradeError
@@ -39,6 +40,8 @@ class Catalogue:
     scales: dict[str, Scale]
     admixtures: dict[str, Admixture]
     envelopes: dict[str, Envelope]
+    checks: dict[str, Check]
+    """What is looked at before the first load."""
     found_by: dict[str, tuple[str, ...]]
     """Words of the trade by which each mix is looked for, besides its name and use."""
 
@@ -354,6 +357,7 @@ def load_catalogue() -> Catalogue:
             k: Admixture.model_validate(_sourced(r)) for k, r in _keyed(_read("admixtures")["admixture"]).items()
         },
         mixes=_mixes(shelves),
+        checks={k: Check.model_validate(_sourced(r)) for k, r in _keyed(_read("checks")["check"]).items()},
         found_by=_found_by(_read("finding")["word"], set(_keyed(_read("mixes")["mix"]))),
         mixers={k: Mixer.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["mixer"]).items()},
         containers={k: Container.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["container"]).items()},

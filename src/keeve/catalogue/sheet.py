@@ -33,6 +33,7 @@ from keeve.core.takeoff.shapes import Shape
 from keeve.core.temperature import MaterialTemperatures
 from keeve.core.tools import Means
 from keeve.core.vessels import Container, Mixer
+from keeve.core.weather import AirNow
 
 _Found = TypeVar("_Found")
 
@@ -127,6 +128,12 @@ class JobSheet(Frozen):
     """How much of the water to add goes in as ice, by mass."""
     temperatures: Annotated[MaterialTemperatures | None, BeforeValidator(lambda given: given or None)] = None
     """How warm water, aggregate and binder are."""
+    weather: Annotated[AirNow | None, BeforeValidator(lambda given: given or None)] = None
+    """The air it is mixed in, of this morning."""
+    weather_at: Annotated[str, Field(max_length=40)] = ""
+    """When somebody said so: it holds for six hours."""
+    heap_changed: dict[str, Annotated[str, Field(max_length=40)]] = Field({}, max_length=20)
+    """By material key: when rain, a delivery or the bottom of the heap last made it as wet as nobody knows."""
     ratio_cap: Ratio | None = None
     """Water to cementitious that may never be passed."""
     mixer: NamedMixer | None = None
@@ -260,6 +267,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         struck_kg=_heaps(sheet.struck_kg, "struck_kg", mix, catalogue),
         ice_percent=sheet.ice_percent,
         temperatures=sheet.temperatures,
+        air=sheet.weather,
         ratio_cap=sheet.ratio_cap,
         mixer=mixer,
         mixer_why=why,

@@ -65,36 +65,66 @@ LOOK_HOLDS: Final = timedelta(hours=16)
 """A look at a heap is for one day's work: by tomorrow it has drained, dried or been rained on."""
 
 
-def _looked(typed: Any) -> dict[str, datetime]:
-    """Return when each heap was looked at whose water is told as a look."""
-    looks = typed.get("moisture_percent") if isinstance(typed, dict) else None
-    times = typed.get("looked_at") if isinstance(typed, dict) else None
-    if not isinstance(looks, dict) or not isinstance(times, dict):
-        return {}
+AIR_HOLDS: Final = timedelta(hours=6)
+"""The air of this morning is not that of the evening: common practice, no source."""
+
+
+def _moments(typed: Any, name: str) -> dict[str, datetime]:
+    """Return the moments a sheet keeps by material; what is none is left out."""
+    times = typed.get(name) if isinstance(typed, dict) else None
     found = {}
-    for key, look in looks.items():
+    for key, text in times.items() if isinstance(times, dict) else ():
         try:
-            at = datetime.fromisoformat(str(times[key]).replace("Z", "+00:00"))
-        except (KeyError, ValueError):
+            at = datetime.fromisoformat(str(text).replace("Z", "+00:00"))
+        except ValueError:
             continue
-        if at.tzinfo is not None and str(look).strip().lower() in SAND_LOOKS:
-            found[key] = at
+        if at.tzinfo is not None:
+            found[str(key)] = at
     return found
 
 
+def _told(typed: Any) -> dict[str, Any]:
+    """Return how wet each heap is said to be."""
+    heaps = typed.get("moisture_percent") if isinstance(typed, dict) else None
+    return heaps if isinstance(heaps, dict) else {}
+
+
+def _is_look(given: Any) -> bool:
+    return str(given).strip().lower() in SAND_LOOKS
+
+
 def old_looks(typed: Any, now: datetime) -> frozenset[str]:
-    """Find the heaps whose look is of another day."""
-    return frozenset(key for key, at in _looked(typed).items() if now - at > LOOK_HOLDS)
+    """Find the heaps that were looked at on another day, and those that changed since anybody said how wet they are."""
+    at, told = _moments(typed, "looked_at"), _told(typed)
+    of_before = {key for key, given in told.items() if _is_look(given) and key in at and now - at[key] > LOOK_HOLDS}
+    return frozenset(of_before | changed_heaps(typed))
+
+
+def changed_heaps(typed: Any) -> frozenset[str]:
+    """Find the heaps that were rained on, uncovered, delivered or used down since anybody said how wet they are."""
+    at, changed = _moments(typed, "looked_at"), _moments(typed, "heap_changed")
+    return frozenset(key for key in _told(typed) if key in changed and (key not in at or at[key] < changed[key]))
+
+
+def air_is_old(typed: Any, now: datetime) -> bool:
+    """Whether the air of a sheet is of another time of day."""
+    at = _moments({"at": {"": typed.get("weather_at")}} if isinstance(typed, dict) else {}, "at").get("")
+    return at is not None and now - at > AIR_HOLDS
 
 
 def looks_hold_until(typed: Any, now: datetime) -> datetime | None:
-    """Say when the next look at a heap grows old; None where none does."""
-    return min((at + LOOK_HOLDS for at in _looked(typed).values() if now - at <= LOOK_HOLDS), default=None)
+    """Say when the next look at a heap, or at the sky, grows old; None where none does."""
+    at, told = _moments(typed, "looked_at"), _told(typed)
+    ends = [at[key] + LOOK_HOLDS for key, given in told.items() if _is_look(given) and key in at]
+    ends += [one + AIR_HOLDS for one in _moments({"at": {"": (typed or {}).get("weather_at")}}, "at").values()]
+    return min((one for one in ends if one >= now), default=None)
 
 
 def try_plan(typed: Any, catalogue: Catalogue, already_m3: float = 0.0, now: datetime | None = None) -> Tried:
     """Plan a sheet as typed, less what was made of it already; looks of another day do not count `now`."""
     old = old_looks(typed, now) if now is not None else frozenset()
+    if now is not None and air_is_old(typed, now):
+        typed = {key: value for key, value in typed.items() if key != "weather"}
     if old:
         fresh = {key: look for key, look in typed["moisture_percent"].items() if key not in old}
         typed = typed | {"moisture_percent": fresh}

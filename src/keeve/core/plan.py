@@ -25,6 +25,7 @@ from keeve.core.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.takeoff.need import Need, NeedItem, order_working, take_off
 from keeve.core.temperature import ice_warning, of_card
 from keeve.core.tools import Tools
+from keeve.core.weather import advice, life_in_air_min
 from keeve.core.working import Working
 
 WATER_CEMENT_WARNING: Final = 0.60
@@ -230,13 +231,20 @@ def _bounds(request: PlanRequest, proportions: Proportions, bags_m3: float | Non
     mix, mixer = request.mix, request.mixer
     loose = loose_m3_per_m3(proportions, request.heaps)
     packs = (mix.most_packs[mixer.key], 1 / bags_m3) if bags_m3 and mixer.key in mix.most_packs else None
-    life_min, water_share = mix.working_life_min, mix.basis.water_share()
+    life_min = life_in_air_min(mix, request.air.air_c) if request.air else mix.working_life_min
+    water_share = mix.basis.water_share()
     return limits(proportions, mixer, loose, life_min, request.place_l_min, water_share, packs)
 
 
 def _first_warnings(request: PlanRequest) -> list[Words]:
     ice = ice_warning(request.ice_percent or 0.0, request.temperatures)
-    return [*request.mix.says, *heap_warnings(request.mix, request.moisture_percent), *([ice] if ice else [])]
+    air = advice(request.mix, request.air) if request.air else ()
+    return [
+        *(one.words for one in air),
+        *request.mix.says,
+        *heap_warnings(request.mix, request.moisture_percent),
+        *([ice] if ice else []),
+    ]
 
 
 def _too_much(mix: Mix, proportions: Proportions, card: Card) -> dict[str, WaterCost | None]:

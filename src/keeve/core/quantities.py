@@ -18,6 +18,7 @@ from keeve.core.reading import (
     read_number,
     read_percent,
     read_ratio,
+    read_speed_km_h,
     read_strength_mpa,
     read_temperature_c,
     read_volume_l,
@@ -158,6 +159,42 @@ Temperature = Annotated[
         open_low=False,
     ),
     _schema("°C"),
+]
+AirTemperature = Annotated[
+    float,
+    _door(
+        read_temperature_c,
+        -40.0,
+        55.0,
+        too_low="No building is done in such cold: check the scale.",
+        too_high="No air is so hot: check the scale, °C or °F.",
+        open_low=False,
+    ),
+    _schema("°C"),
+]
+Wind = Annotated[
+    float,
+    _door(
+        read_speed_km_h,
+        0.0,
+        120.0,
+        too_low="Wind cannot be less than nothing.",
+        too_high="In such a storm nobody builds: check the unit, km/h, mph or m/s.",
+        open_low=False,
+    ),
+    _schema("km/h"),
+]
+Humidity = Annotated[
+    float,
+    _door(
+        read_percent,
+        0.0,
+        100.0,
+        too_low="Air cannot hold less than 0 %.",
+        too_high="Air holds 100 % at most: then it is fog.",
+        open_low=False,
+    ),
+    _schema("%"),
 ]
 Plain = Annotated[
     float,

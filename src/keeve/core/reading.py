@@ -7,7 +7,7 @@ from keeve.core.arithmetic import SumError, is_sum, work_out
 from keeve.core.errors import Code, Fault, UnitError
 from keeve.core.field_tests import from_wet_basis_percent, jar_bulking_percent, pan_moisture_percent
 from keeve.core.said import Amount, Said, mark
-from keeve.core.units import DENSITY_KG_M3, LENGTH_MM, MASS_KG, PERCENT, PLAIN, STRENGTH_MPA, VOLUME_L
+from keeve.core.units import DENSITY_KG_M3, LENGTH_MM, MASS_KG, PERCENT, PLAIN, SPEED_KM_H, STRENGTH_MPA, VOLUME_L
 
 _GLYPHS = {
     "½": "1/2",
@@ -22,7 +22,7 @@ _GLYPHS = {
 }
 _NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?(?:e[+-]?\d+)?|[.,]\d+"
 _TERM = re.compile(rf"\s*(?P<number>{_NUMBER})\s*(?P<unit>[a-z%]+\d?|[\"'″”′’])?\s*", re.IGNORECASE)
-_PER_UNIT = re.compile(r"(?<![a-z])(kg|lb|g|t|n) ?/ ?(mm2|cm3|m3|ft3|yd3|l)\b")
+_PER_UNIT = re.compile(r"(?<![a-z])(kg|lb|g|t|n|km|m) ?/ ?(mm2|cm3|m3|ft3|yd3|l|h|s)\b")
 # Thousands beyond doubt: two separators of different kinds, or the same one twice. 1.500,5 1,500.5 1,234,567
 _GROUPED = re.compile(
     r"(?<![\d.,])\d{1,3}(?:(?:\.\d{3})+,\d+|(?:,\d{3})+\.\d+|(?:\.\d{3}){2,}|(?:,\d{3}){2,})(?![\d.,])"
@@ -253,6 +253,7 @@ def _joined(units: dict[str, float]) -> dict[str, float]:
 
 _STRENGTHS = _joined(STRENGTH_MPA)
 _DENSITIES = _joined(DENSITY_KG_M3)
+_SPEEDS = _joined(SPEED_KM_H)
 
 
 def read_strength_mpa(text: str) -> float:
@@ -287,6 +288,15 @@ def read_temperature_c(text: str) -> float:
         raise _refuse(text, mark("21 °C or 70 °F"))
     number = read_number(found["number"].replace("−", "-"))
     return (number - 32) / 1.8 if found["scale"].lower() == "f" else number
+
+
+def read_speed_km_h(text: str) -> float:
+    """Read a wind [km/h]; km/h are meant when no unit is written. NIST SP 811.
+
+    >>> read_speed_km_h("12 km/h"), round(read_speed_km_h("10 mph"), 2), read_speed_km_h("5 m/s")
+    (12.0, 16.09, 18.0)
+    """
+    return read_measure(text, _SPEEDS, "kmh", mark("12 km/h, 8 mph or 3 m/s"))
 
 
 def read_percent(text: str) -> float:

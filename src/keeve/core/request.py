@@ -16,6 +16,7 @@ from keeve.core.takeoff.shapes import Shape
 from keeve.core.temperature import MaterialTemperatures
 from keeve.core.tools import Means, Tools
 from keeve.core.vessels import Container, Mixer, brim_l
+from keeve.core.weather import AirNow
 
 
 class PlanRequest(Frozen):
@@ -37,6 +38,8 @@ class PlanRequest(Frozen):
     """How much of the water to add goes in as ice, by mass."""
     temperatures: MaterialTemperatures | None = None
     """How warm the materials are."""
+    air: AirNow | None = None
+    """The air it is mixed in, where somebody said so."""
     ratio_cap: quantities.Ratio | None = None
     """Water to cementitious that may never be passed; empty sets no cap of its own."""
     mixer: Mixer

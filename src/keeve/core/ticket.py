@@ -8,7 +8,7 @@ from typing import Final, Literal
 
 from pydantic import Field
 
-from keeve.core.clock import CEMENT_REF_C, Stage
+from keeve.core.clock import CEMENT_REF_C, Stage, life_at_min
 from keeve.core.consistency import FieldTest
 from keeve.core.errors import Frozen
 from keeve.core.material import Role
@@ -331,6 +331,8 @@ class Ticket(Frozen):
     life_min: float
     """As stated, at `life_ref_c`."""
     life_ref_c: float = CEMENT_REF_C
+    air_c: float | None = None
+    """Of the air it was planned for; None where nobody said."""
     wet_out_s: int = 0
     """How long water takes to show in the mix, before more is offered; tickets of before do not wait."""
     turn_again_min: float = 0.0
@@ -369,6 +371,17 @@ class Ticket(Frozen):
     def numbers(self, card: int) -> list[int]:
         """Number the loads of a card within the ticket, from 1. Plain arithmetic."""
         return [number for number, load in enumerate(self.loads, 1) if load.card == card]
+
+    @property
+    def begins_c(self) -> float:
+        """How warm a load is taken to be until somebody measures it [°C]: as reckoned, else as the air. Own assumption."""
+        known = (one for one in (self.batch_c, self.air_c) if one is not None)
+        return next(known, self.life_ref_c)
+
+    @property
+    def life_now_min(self) -> float:
+        """Working life as warm as it is begun [min]."""
+        return life_at_min(self.life_min, self.life_ref_c, self.begins_c)
 
     def measure(self, key: str) -> Container:
         """Return the container of a dose. Plain arithmetic."""

@@ -31,6 +31,10 @@ AREA_M2: Final[dict[str, float]] = {
     "ft2": FT_MM**2 * 1e-6,
 } | {"yd2": 9 * FT_MM**2 * 1e-6, "sqft": FT_MM**2 * 1e-6, "sqm": 1.0}
 MASS_KG: Final = {"g": 0.001, "kg": 1.0, "t": 1000.0, "oz": LB_KG / 16, "lb": LB_KG, "lbs": LB_KG}
+SPEED_KM_H: Final = {
+    "km/h": 1.0, "kph": 1.0, "mph": 1.609344, "m/s": 3.6, "kn": 1.852, "knots": 1.852,
+}  # fmt: skip
+MI_KM: Final = 1.609344
 PERCENT: Final = {"%": 1.0}
 PLAIN: Final[dict[str, float]] = {}
 STRENGTH_MPA: Final = {

@@ -36,7 +36,7 @@ def ticket(given: Ticket, job: str, reader: Reader = METRIC) -> str:
         volume = say(show_litres(card.volume_m3 * 1000, reader))
         lines += ["", f"{_which(numbers, reader)}: {volume}", *_card(card, given, reader)]
     lines += ["", *_look(given.look, reader), ""]
-    life = t(reader, "Use within {minutes} min of the water going in.", minutes=f"{given.life_min:g}")
+    life = t(reader, "Use within {minutes} min of the water going in.", minutes=f"{given.life_now_min:.0f}")
     lines.append(f"{life} {put(given.rescue.stiffened, reader)}")
     lines += [f"! {put(warning, reader)}" for warning in given.warnings]
     lines += [f"* {put(caution, reader)}" for caution in given.cautions]

@@ -140,6 +140,18 @@ class EventRow(Base):
     body: Mapped[Document]
 
 
+class DayRow(Base):
+    """What happened in the yard between loads, or was looked at; the database refuses to change or delete it."""
+
+    __tablename__ = "day_log"
+    __table_args__ = (Index("ix_day_log_at", "crew_id", text("at desc")),)
+
+    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    at: Mapped[datetime]
+    body: Mapped[Document]
+
+
 class ModelRow(Base):
     """A model being read: whichever server is asked can tell how far it is, or stop it."""
 

@@ -18,6 +18,7 @@ from keeve.store.database import make_engine
 from keeve.web import faults
 from keeve.web.answers import REFUSALS, TOLD_ONCE
 from keeve.web.api.routes import router as api
+from keeve.web.before.routes import router as before
 from keeve.web.bodies import Bodies
 from keeve.web.book.own_admixtures import router as own_admixtures
 from keeve.web.book.routes import router as book
@@ -52,7 +53,22 @@ from keeve.web.yard.stock import router as stock
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
-_ROUTERS = (jobs, *_BOOK, *_STATIONS, yard, stock, clocks, devices, offline, lan, programs, paper, patterns, api)
+_ROUTERS = (
+    jobs,
+    before,
+    *_BOOK,
+    *_STATIONS,
+    yard,
+    stock,
+    clocks,
+    devices,
+    offline,
+    lan,
+    programs,
+    paper,
+    patterns,
+    api,
+)
 
 
 _health = APIRouter(tags=["health"], responses=REFUSALS)

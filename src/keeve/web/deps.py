@@ -13,6 +13,7 @@ from keeve.catalogue import OWN, Catalogue, JobSheet, load_catalogue
 from keeve.core.said import mark
 from keeve.store.book_store import BookStore, Listed
 from keeve.store.crew_store import CrewStore, Seen, crew_named
+from keeve.store.day_store import DayStore
 from keeve.store.model_store import ModelStore
 from keeve.store.run_store import RunStore
 from keeve.store.stock_store import StockStore
@@ -201,6 +202,7 @@ class Desk:
         self.runs = RunStore(session, crew)
         self.book = BookStore(session, crew)
         self.stock = StockStore(session, crew)
+        self.days = DayStore(session, crew)
         self._book_n: int | None = None
 
     def job(self, job_id: str) -> JobRow:

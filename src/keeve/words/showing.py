@@ -5,7 +5,7 @@ from fractions import Fraction
 from typing import Final, NamedTuple
 
 from keeve.core.said import ONE_M2, ONE_M3, PLACES, ROUND, figures, mark
-from keeve.core.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, STRENGTH_MPA, YD3_M3
+from keeve.core.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, MI_KM, STRENGTH_MPA, YD3_M3
 from keeve.words.catalogues import ENGLISH, translations
 from keeve.words.reader import METRIC, Reader, decimal_mark
 
@@ -276,6 +276,8 @@ SHOWS: Final[dict[str, Callable[[float, Reader], Shown]]] = {
     "in 1 m²": lambda value, reader: _bare(value * _FT2_M2 if reader.us else value, reader),
     "L in 1 m²": lambda value, reader: show_litres(value * _FT2_M2 if reader.us else value, reader),
     ONE_M2: lambda value, reader: Shown("1", "ft²" if reader.us else "m²"),  # noqa: ARG005
+    "km/h": _scaled(MI_KM, "mph", "km/h"),
+    "kg/m²h": _scaled(LB_KG / _FT2_M2, "lb/ft²h", "kg/m²h"),
     "L/min": _scaled(GAL_L, "gal/min", "L/min"),
     "kg/L": _scaled(LB_KG / GAL_L, "lb/gal", "kg/L"),
     "mL/bag": _named(mark("mL/bag")),

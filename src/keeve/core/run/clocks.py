@@ -15,7 +15,7 @@ def life_end_of(load: RawLoad, ticket: Ticket) -> int | None:
     """Return when the life of a load ends [ms]; None before water and binder meet. As `clock.life_ends_ms`."""
     if load.met_ms is None:
         return None
-    began_c = ticket.life_ref_c if ticket.batch_c is None else ticket.batch_c
+    began_c = ticket.begins_c
     looks = [(at, value) for at, what, value in load.measured if what == "temperature"]
     return life_ends_ms(load.met_ms, ticket.life_min, ticket.life_ref_c, began_c, looks)
 

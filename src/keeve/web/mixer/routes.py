@@ -18,6 +18,7 @@ from keeve.store.crew_store import CrewStore
 from keeve.store.run_store import Log, Numbered
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, SHOWS_OR_GOES, file_of
+from keeve.web.before.standing import stopped_by
 from keeve.web.bounds import Visitors, address_of
 from keeve.web.deps import AtDesk, Crew, Desk, Job, Looking, ReadBy, Runs, readable_sheet
 from keeve.web.faults import fault_rows
@@ -157,7 +158,10 @@ def begin(
     again: Annotated[int, Form()] = 0,
     seen: Annotated[int, Form()] = 0,
 ) -> Response:
-    """Take the ticket of what is still to fill and go to the mixer; the same ticket is not taken twice."""
+    """Take the ticket of what is still to fill and go to the mixer; the same ticket is not taken twice.
+
+    What was rejected before mixing stops it.
+    """
     with desk() as at:
         job = at.job(job_id)
         log = at.runs.log(job)
@@ -168,6 +172,8 @@ def begin(
             tried = try_plan(at.store.sheet(job), at.shelf(), done_m3, datetime.now(UTC))
             if tried.request is None or tried.ticket is None:
                 raise TradeError(*tried.faults)
+            if stopped_by(at, tried.request.mix, at.store.sheet(job), datetime.now(UTC)):
+                return RedirectResponse(request.url_for("before", job_id=job_id), status.HTTP_303_SEE_OTHER)
             at.runs.keep(job, tried.ticket, made_from(tried.request), log, again=bool(again))
     return RedirectResponse(request.url_for("mixer", job_id=job_id), status.HTTP_303_SEE_OTHER)
 

@@ -213,7 +213,7 @@
     if (load.met === null) return null;
     let at = load.met;
     let used = 0;
-    let celsius = ticket.batch_c === null ? ticket.life_ref_c : ticket.batch_c;
+    let celsius = ticket.batch_c ?? ticket.air_c ?? ticket.life_ref_c;
     for (const look of load.measured) {
       if (look.what !== "temperature") continue;
       if (look.at > at) {

@@ -1,0 +1,69 @@
+"""What happened in a yard between loads, and what was looked at: appended, never changed."""
+
+import json
+from datetime import UTC, datetime, timedelta
+from typing import Final
+from uuid import UUID
+
+from sqlalchemy import select, text
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from keeve.core.day_log import HEAP_CHANGES, Changed, Checked, Weather, read_entry
+from keeve.store.tables import DayRow
+
+Entry = Changed | Checked | Weather
+MOST_READ: Final = 4000
+LOOKED_BACK: Final = timedelta(days=400)
+"""An answer older than that is asked for again whatever it was."""
+
+_CHANGED: Final = text(
+    """
+    update jobs set version = version + 1,
+      sheet = jsonb_set(sheet, '{heap_changed}',
+        case jsonb_typeof(sheet->'heap_changed') when 'object' then sheet->'heap_changed' else '{}' end
+        || (select jsonb_object_agg(key, to_jsonb(cast(:at as text)))
+            from jsonb_object_keys(sheet->'moisture_percent') as key where :of = '' or key = :of))
+    where crew_id = :crew and state <> 'done' and jsonb_typeof(sheet->'moisture_percent') = 'object'
+      and exists (select 1 from jsonb_object_keys(sheet->'moisture_percent') as key where :of = '' or key = :of)
+    """
+)
+
+
+class DayStore:
+    """The day log of one crew; flushes only, the caller commits."""
+
+    def __init__(self, session: Session, crew_id: UUID) -> None:
+        self._session = session
+        self._crew_id = crew_id
+
+    def log(self, now: datetime | None = None) -> tuple[Entry, ...]:
+        """Return the entries of the last year, oldest first; one that cannot be read is left out."""
+        since = (now or datetime.now(UTC)) - LOOKED_BACK
+        query = (
+            select(DayRow.body)
+            .where(DayRow.crew_id == self._crew_id, DayRow.at >= since)
+            .order_by(DayRow.at.desc(), DayRow.id)
+            .limit(MOST_READ)
+        )
+        found: list[Entry] = []
+        for body in self._session.scalars(query):
+            try:
+                found.append(read_entry(body))
+            except ValueError:
+                continue
+        return tuple(reversed(found))
+
+    def append(self, *entries: Entry) -> None:
+        """Append entries; one that is there already stays as it is. Heaps that changed are marked in every open job."""
+        if not entries:
+            return
+        rows = [
+            {"crew_id": self._crew_id, "id": one.id, "at": one.at, "body": json.loads(one.model_dump_json())}
+            for one in entries
+        ]
+        self._session.execute(insert(DayRow).values(rows).on_conflict_do_nothing())
+        for one in entries:
+            if isinstance(one, Changed) and one.kind in HEAP_CHANGES:
+                at = one.at.isoformat()
+                self._session.execute(_CHANGED, {"crew": self._crew_id, "of": one.of, "at": at})

@@ -1,0 +1,27 @@
+"""What happens in a yard between loads is kept: rain, deliveries, what was looked at, the air."""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
+
+revision = "0006"
+down_revision = "0005"
+
+
+def upgrade() -> None:
+    op.create_table(
+        "day_log",
+        sa.Column("crew_id", sa.Uuid(), sa.ForeignKey("crews.id"), primary_key=True),
+        sa.Column("id", sa.Text(), primary_key=True),
+        sa.Column("at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("body", JSONB(), nullable=False),
+    )
+    op.create_index("ix_day_log_at", "day_log", ["crew_id", sa.text("at desc")])
+    # Pages that show what stands of it are remembered by the revision of the book: an entry makes them anew.
+    op.execute(
+        "create trigger day_log_counted after insert on day_log for each row execute function keeve_book_changed()"
+    )
+    op.execute(
+        "create trigger day_log_stays before update or delete on day_log "
+        "for each row execute function keeve_append_only()"
+    )

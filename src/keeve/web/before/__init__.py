@@ -1,0 +1,1 @@
+"""Before the first load: what is looked at, the air, and what happened since."""

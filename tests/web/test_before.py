@@ -1,0 +1,155 @@
+"""Before the first load: looks kept for the yard, rain told in one tap, the air in the plan, and what stops it."""
+
+import re
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import text
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session
+
+from tests.conftest import slab
+from tests.web.test_pages import PAGE, keep, new_job
+
+SAND = {"moisture_percent": {"sharp-sand": "damp"}, "looked_at": {"sharp-sand": "2026-01-01T07:00:00+00:00"}}
+
+
+class Morning:
+    """A job, and the page before its first load."""
+
+    def __init__(self, client: TestClient, token: str, **sheet: Any) -> None:
+        self.client, self.token = client, token
+        self.job = new_job(client, token)
+        keep(client, token, self.job, **({"shapes": [slab()], "mixer": "drum-site"} | sheet))
+
+    def page(self) -> str:
+        answer = self.client.get(f"{self.job}/before", headers=PAGE)
+        assert answer.status_code == 200
+        return answer.text
+
+    def post(self, path: str, **data: str) -> Any:
+        return self.client.post(f"{self.job}{path}", data={"token": self.token} | data, follow_redirects=False)
+
+    def open(self) -> int:
+        return len(re.findall(r'class="check open"', self.page()))
+
+
+@pytest.fixture
+def morning(client: TestClient, token: str) -> Morning:
+    return Morning(client, token)
+
+
+def test_a_good_morning_is_one_tap_and_holds_for_the_next_job_too(client: TestClient, morning: Morning) -> None:
+    assert morning.open() == 4
+    assert morning.post("/before/well").status_code == 303
+    assert morning.open() == 0
+    assert "All looked at." in morning.page()
+    assert Morning(client, morning.token).open() == 0  # the same sand, the same cement
+
+
+def test_what_is_rejected_stops_the_ticket_until_it_is_good(morning: Morning) -> None:
+    morning.post("/before/look", check="water", answer="foul")
+    stopped = morning.post("/begin")
+    assert stopped.headers["location"].endswith("/before")
+    assert "Bring drinking water." in morning.page()
+    morning.post("/before/look", check="water", answer="good")
+    assert morning.post("/begin").headers["location"].endswith("/mixer")
+
+
+def test_rain_in_one_job_makes_the_heap_unknown_in_every_open_one(client: TestClient, morning: Morning) -> None:
+    other = Morning(client, morning.token, **SAND)
+    fresh = Morning(client, morning.token, mix="casting-plaster-70", mixer="paddle-bucket")
+    before = client.get(f"{other.job}/mix").text
+    morning.post("/before/well")
+    assert morning.post("/before/happened", kind="rain").status_code == 303
+    html = client.get(f"{other.job}/mix").text
+    assert "look again" in html
+    assert before.count("Nobody has looked") <= html.count("Nobody has looked")
+    assert morning.open() == 1  # the ground, and no jar
+    assert fresh.open() == 1  # its bags; the water is the same
+    sheet = client.get(f"{other.job}/raw").json()
+    assert list(sheet["heap_changed"]) == ["sharp-sand"]
+
+
+def test_a_jar_waits_and_silt_is_reckoned(morning: Morning) -> None:
+    look = {"check": "sand-jar", "of": "sharp-sand"}
+    morning.post("/before/look", **look, answer="shaken")
+    assert "30 min left" in morning.page()
+    early = morning.post("/before/look", **look, answer="clear")
+    assert early.status_code == 422
+    assert "has not stood long enough" in early.text
+    for layer, sand, said in (("9 mm", "75 mm", "12.0 %"), ("3", "75", "4.0 %")):
+        morning.post("/before/happened", kind="delivery")
+        assert morning.post("/before/look", **look, layer=layer, sand=sand).status_code == 303
+        assert said in morning.page()
+    for layer, sand, said in (("9", "", "Both are wanted"), ("90", "75", "thinner than it"), ("x", "75", "450 mm")):
+        wrong = morning.post("/before/look", **look, layer=layer, sand=sand)
+        assert (wrong.status_code, said in wrong.text) == (422, True), said
+
+
+def test_the_air_enters_the_plan_and_a_slip_stays_where_it_was_typed(client: TestClient, morning: Morning) -> None:
+    wrong = morning.post("/before/air", air_c="140", humidity_percent="30")
+    assert wrong.status_code == 422
+    assert 'value="140"' in wrong.text
+    assert "check the scale, °C or °F" in wrong.text
+    assert morning.post("/before/air", air_c="36", humidity_percent="20", wind_km_h="10 mph").status_code == 303
+    html = morning.page()
+    assert "Too hot" in html
+    assert "kg/m²h" in html
+    assert "Hose in the sun" in html
+    assert "In this air it lasts" in client.get(f"{morning.job}/loads").text
+    morning.post("/before/air", air_c="")
+    assert "In this air it lasts" not in client.get(f"{morning.job}/loads").text
+
+
+def test_a_bare_figure_is_in_the_units_of_the_reader(client: TestClient, morning: Morning) -> None:
+    client.cookies.set("keeve_units", "us")
+    morning.post("/before/air", air_c="95", wind_km_h="10", humidity_percent="25")
+    assert client.get(f"{morning.job}/raw").json()["weather"] == {
+        "air_c": "95 °F", "wind_km_h": "10 mph", "humidity_percent": "25",
+    }  # fmt: skip
+    assert "90 °F is the most" in morning.page()
+
+
+@pytest.mark.parametrize(
+    ("path", "data", "status"),
+    [
+        ("look", {"check": "made-up", "answer": "good"}, 422),
+        ("look", {"check": "water", "answer": "<script>"}, 422),
+        ("look", {"check": "water", "answer": "x" * 500}, 422),
+        ("happened", {"kind": "sang"}, 422),
+        ("happened", {"kind": "rain", "of": "x" * 500}, 422),
+        ("air", {"air_c": "9" * 500}, 422),
+        ("air", {"air_c": "NaN"}, 422),
+    ],
+)
+def test_what_is_no_answer_is_refused_and_keeps_nothing(
+    morning: Morning, session: Session, path: str, data: dict[str, str], status: int
+) -> None:
+    answer = morning.post(f"/before/{path}", **data)
+    assert answer.status_code == status
+    assert "<script>" not in answer.text.replace("<script defer", "")
+    assert session.execute(text("select count(*) from day_log")).scalar() == 0
+
+
+def test_the_day_log_is_never_changed(morning: Morning, session: Session) -> None:
+    morning.post("/before/happened", kind="rain")
+    for statement in ("update day_log set at = now()", "delete from day_log"):
+        with pytest.raises(DBAPIError, match="append"):
+            session.execute(text(statement))
+        session.rollback()
+
+
+def test_an_entry_that_cannot_be_read_takes_nothing_else_down(morning: Morning, session: Session) -> None:
+    morning.post("/before/well")
+    session.execute(
+        text("insert into day_log select crew_id, 'broken-entry', now(), '{\"kind\": \"sang\"}' from day_log limit 1")
+    )
+    session.commit()
+    assert morning.open() == 0
+
+
+def test_a_job_without_a_mix_is_sent_to_choose_one(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    assert "First choose a mix" in client.get(f"{job}/before").text

@@ -374,7 +374,7 @@ class Ticket(Frozen):
 
     @property
     def begins_c(self) -> float:
-        """How warm a load is taken to be until somebody measures it [°C]: as reckoned, else as the air. Own assumption."""
+        """How warm a load is taken to be until somebody measures it [°C], own assumption: as reckoned, or the air."""
         known = (one for one in (self.batch_c, self.air_c) if one is not None)
         return next(known, self.life_ref_c)
 

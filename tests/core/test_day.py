@@ -39,9 +39,10 @@ def allowed(
             return None
         if len(before) >= many and start < before[-many]:
             return None
-        if any(c.begin_min < tip and c.end_min > start for c in closed):
+        mine = [*closed, *task.shut]
+        if any(c.begin_min < tip and c.end_min > start for c in mine):
             return None
-        done = placed_through(closed, tip, task.place_min)
+        done = placed_through(mine, tip, task.place_min)
         if done is None or done > end or done > start + task.met_min + task.life_min:
             return None
         before.append(tip)
@@ -67,7 +68,9 @@ def days(draw: st.DrawFn) -> tuple[list[Task], dict[str, int], int, list[Closed]
         place = draw(st.integers(1, 5))
         life = mix - met + place + draw(st.integers(0, 5))
         ready = draw(st.sampled_from([0, 0, 3, 6]))
-        tasks.append(Task("a", number + 1, draw(st.sampled_from(["drum", "pan"])), mix, met, place, life, ready))
+        rain = draw(st.sampled_from([None, None, 2, 5, 9]))
+        shut = () if rain is None else (Closed(rain, rain + draw(st.integers(1, 3)), "weather"),)
+        tasks.append(Task("a", number + 1, draw(st.sampled_from(["drum", "pan"])), mix, met, place, life, ready, shut))
     closed, at = [], 0
     for _ in range(draw(st.integers(0, 2))):
         at += draw(st.integers(1, 7))
@@ -108,7 +111,8 @@ def test_the_line_is_never_beaten_by_trying_every_minute(
 
 def _wait(loads: list[tuple[Task, int]], closed: list[Closed]) -> float:
     laid = [
-        Laid(task, tip - task.mix_min, tip, placed_through(closed, tip, task.place_min) or 0.0) for task, tip in loads
+        Laid(task, tip - task.mix_min, tip, placed_through([*closed, *task.shut], tip, task.place_min) or 0.0)
+        for task, tip in loads
     ]
     return waits(Line(tuple(laid), (), 0.0), closed)
 

@@ -22,9 +22,10 @@ from keeve.core.said import Amount, Said, Words
 from keeve.core.scales import Scale
 from keeve.core.standard import Standard
 from keeve.core.vessels import Container, Mixer, brim_l
+from keeve.core.waiting import Waiting
 
 Record = dict[str, Any]
-_AFTER_THE_WATER: Final = ("cleaning", "leftovers", "stages", "wet_out_s", "turn_again_min")
+_AFTER_THE_WATER: Final = ("cleaning", "leftovers", "stages", "waits", "wet_out_s", "turn_again_min")
 OWN: Final = "own-"
 """Begins the key of everything that is a crew's own."""
 
@@ -243,9 +244,11 @@ def _afterwards(mine: Callable[[str], list[Record]], kinds: set[str]) -> Record:
     waits = [_sourced(row)["wet_out_s"] for row in mine("wet_out")]
     turned = [_sourced(row)["every_min"] for row in mine("turn_again")]
     stages = [stage for row in mine("stages") for stage in _sourced(row)["stage"]]
+    after = [one for row in mine("waiting") for one in _sourced(row)["waits"]]
     left = [_sourced(row)["leftover"] for row in mine("leftover")]
     return {
         "cleaning": cleaning,
+        "waits": tuple(Waiting.model_validate(one) for one in after),
         "stages": tuple(Stage.model_validate(stage) for stage in stages),
         "leftovers": next(iter(left), ""),
         **({"wet_out_s": waits[0]} if waits else {}),

@@ -8,7 +8,7 @@ from keeve.core.said import ROUND, Amount, Said, Words
 READ: Final = frozenset(
     ("name", "use", "family", "short", "source", "test", "dry", "right", "wet", "too_dry", "too_wet", "stiffened",
      "sentence", "title", "detail", "question", "why", "says", "refused", "when", "pack_word", "kind",
-     "role", "measure", "look", "good_for", "clean", "leftover", "asks", "how", "out")
+     "role", "measure", "look", "good_for", "clean", "leftover", "asks", "how", "out", "what")
 )  # fmt: skip
 """Fields of the records that people read."""
 _QUANTITY: Final = re.compile(r"\{(?P<value>-?[0-9.]+) (?P<unit>[^{}]+)\}")

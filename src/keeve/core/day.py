@@ -25,6 +25,8 @@ class Task(NamedTuple):
     life_min: float
     ready_min: float = 0.0
     """Not mixed before [min of the day]."""
+    shut: tuple["Closed", ...] = ()
+    """Weather that forbids this work and not another's."""
 
 
 class Closed(NamedTuple):
@@ -63,14 +65,18 @@ class Line(NamedTuple):
 
 
 def _through(closed: tuple[Closed, ...], begin: float, end: float) -> tuple[float, Closed | None]:
-    """Place from `begin` to `end`: when it ends if rests in between are sat out, and the weather that forbids it."""
+    """Place from `begin` to `end`: when it ends if rests in between are sat out, and what forbids it."""
+    at, left = begin, end - begin
     for one in closed:
-        if one.end_min <= begin + _CLOSE or one.begin_min >= end - _CLOSE:
+        if one.end_min <= at + _CLOSE:
             continue
-        if one.kind == "weather" or one.begin_min < begin - _CLOSE:
-            return end, one
-        end += one.end_min - one.begin_min
-    return end, None
+        if one.begin_min >= at + left - _CLOSE:
+            break
+        if one.kind == "weather" or (one.begin_min < at - _CLOSE and at == begin):
+            return at + left, one
+        left -= max(one.begin_min - at, 0.0)
+        at = one.end_min
+    return at + left, None
 
 
 def _meets(closed: tuple[Closed, ...], begin: float, end: float) -> Closed | None:
@@ -79,7 +85,8 @@ def _meets(closed: tuple[Closed, ...], begin: float, end: float) -> Closed | Non
 
 
 def _tip(task: Task, closed: tuple[Closed, ...], tip: float) -> tuple[float, float] | float:
-    """Tip at a moment: when it is placed and for how long it was in the mixer; or the next moment worth trying."""
+    """Tip at a moment: that moment and when it is placed; or the next moment worth trying."""
+    closed = tuple(sorted((*closed, *task.shut))) if task.shut else closed
     blocked = _meets(closed, tip - task.mix_min, tip)
     if blocked is not None:
         return blocked.end_min + task.mix_min
@@ -149,7 +156,7 @@ def lay_out(
 
     References
     ----------
-    House rulings; never beaten by trying all minutes of small days (the tests do).
+    House rulings, plain arithmetic; never beaten by trying all minutes of small days (the tests do).
 
     >>> day = lay_out((Task("a", 1, "drum", 10, 2, 20, 60), Task("a", 2, "drum", 10, 2, 20, 60)), {"drum": 1}, 480, 720)
     >>> [(one.mixed_min, one.tipped_min, one.placed_min) for one in day.loads], day.waits_min
@@ -212,14 +219,25 @@ def _shut(closed: tuple[Closed, ...], begin: float, end: float) -> float:
     return sum(max(min(one.end_min, end) - max(one.begin_min, begin), 0.0) for one in closed)
 
 
+def _back(closed: tuple[Closed, ...], end: float, place_min: float) -> float:
+    """Go back from the end of a placing to its beginning, through the rests in between."""
+    at, left = end, place_min
+    for one in reversed(closed):
+        if one.kind != "rest" or one.begin_min >= at:
+            continue
+        if one.end_min <= at - left:
+            break
+        left -= max(at - one.end_min, 0.0)
+        at = one.begin_min
+    return at - left
+
+
 def _latest(one: Laid, closed: tuple[Closed, ...], placed_by: float, tipped_by: float) -> Laid:
     """Move a load as late as may be: placed before its follower is tipped, its mixer free when it is wanted."""
     task = one.task
-    ends = {placed_by - task.place_min, tipped_by, *(c.begin_min - task.place_min for c in closed), *(
-        c.begin_min for c in closed
-    )}  # fmt: skip
-    # Where rests lie inside the placing it must begin so much earlier.
-    ends |= {placed_by - task.place_min - (c.end_min - c.begin_min) for c in closed if c.kind == "rest"}
+    shut = (*closed, *task.shut)
+    anchors = [placed_by, *(c.begin_min for c in shut)]
+    ends = {tipped_by, *(c.begin_min for c in shut), *(_back(closed, end, task.place_min) for end in anchors)}
     for tip in sorted((e for e in ends if e > one.tipped_min + _CLOSE), reverse=True):
         if tip > tipped_by + _CLOSE:
             continue

@@ -14,6 +14,7 @@ from keeve.core.quantities import Mass, Minutes, Temperature, Waste
 from keeve.core.said import Words, mark
 from keeve.core.standard import Standard
 from keeve.core.vessels import MixerKind
+from keeve.core.waiting import Waiting
 
 
 class Consistency(Frozen):
@@ -161,6 +162,8 @@ class Mix(Frozen):
     """How long water takes to show."""
     turn_again_min: float = Field(0.0, ge=0, le=600)
     """How often what waits in the mixer is turned; 0 for what is not kept."""
+    waits: tuple[Waiting, ...] = ()
+    """What comes in the hours and days after the placing."""
     stages: tuple[Stage, ...] = ()
     """Of plaster, at the working life of the table."""
     cleaning: dict[MixerKind, tuple[Words, ...]] = {}

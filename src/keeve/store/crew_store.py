@@ -95,6 +95,23 @@ class CrewStore:
             query = query.with_for_update().execution_options(populate_existing=True)
         return self.session.scalars(query).one_or_none()
 
+    def job_named(self, text: str) -> JobRow | None:
+        """Return one of the crew's jobs by what somebody says is its number."""
+        try:
+            return self.job(UUID(text))
+        except ValueError:
+            return None
+
+    def to_mix(self, most: int) -> list[tuple[UUID, str]]:
+        """Return jobs that are ready to mix or under way, the one last worked on first: number and name."""
+        query = (
+            select(JobRow.id, JobRow.name)
+            .where(JobRow.crew_id == self.crew_id, JobRow.state.in_(("ready", "mixing")))
+            .order_by(JobRow.changed_at.desc(), JobRow.id)
+            .limit(most)
+        )
+        return [(key, name) for key, name in self.session.execute(query)]
+
     def seen(self, job_id: UUID) -> Seen | None:
         """Return one of the crew's jobs to be looked at."""
         query = select(JobRow, _STAMP, Crew.book_n).join(Crew, Crew.id == JobRow.crew_id)

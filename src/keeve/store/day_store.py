@@ -1,16 +1,16 @@
 """What happened in a yard between loads, and what was looked at: appended, never changed."""
 
 import json
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Final
 from uuid import UUID
 
-from sqlalchemy import select, text
+from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from keeve.core.day_log import HEAP_CHANGES, Changed, Checked, Weather, read_entry
-from keeve.store.tables import DayRow
+from keeve.store.tables import DayPlanRow, DayRow, Document
 
 Entry = Changed | Checked | Weather
 MOST_READ: Final = 4000
@@ -53,6 +53,30 @@ class DayStore:
             except ValueError:
                 continue
         return tuple(reversed(found))
+
+    def plan(self, day: date) -> Document | None:
+        """Return how a day is planned, as typed; None where nobody has."""
+        found = self._session.get(DayPlanRow, (self._crew_id, day))
+        return found.document if found is not None and isinstance(found.document, dict) else None
+
+    def keep_plan(self, day: date, document: Document) -> None:
+        """Keep how a day is planned."""
+        values = {"crew_id": self._crew_id, "day": day, "document": document}
+        query = insert(DayPlanRow).values(values)
+        changed = {"document": document, "changed_at": func.clock_timestamp()}
+        self._session.execute(query.on_conflict_do_update(index_elements=["crew_id", "day"], set_=changed))
+
+    def planned_for(self, job_id: str) -> tuple[date, Document] | None:
+        """Return the last day a job is planned on."""
+        query = (
+            select(DayPlanRow)
+            .where(DayPlanRow.crew_id == self._crew_id)
+            .where(DayPlanRow.document["jobs"].contains([{"job": job_id}]))
+            .order_by(DayPlanRow.day.desc())
+            .limit(1)
+        )
+        found = self._session.scalar(query)
+        return (found.day, found.document) if found is not None else None
 
     def append(self, *entries: Entry) -> None:
         """Append entries; one that is there already stays as it is. Heaps that changed are marked in every open job."""

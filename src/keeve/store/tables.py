@@ -1,6 +1,6 @@
 """The tables. Every row belongs to a crew, and its key begins with it."""
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -150,6 +150,17 @@ class DayRow(Base):
     id: Mapped[str] = mapped_column(Text, primary_key=True)
     at: Mapped[datetime]
     body: Mapped[Document]
+
+
+class DayPlanRow(Base):
+    """How a crew plans one day, as typed."""
+
+    __tablename__ = "day_plans"
+
+    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
+    day: Mapped[date] = mapped_column(primary_key=True)
+    document: Mapped[Document]
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class ModelRow(Base):

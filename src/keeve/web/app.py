@@ -25,6 +25,7 @@ from keeve.web.book.routes import router as book
 from keeve.web.book.sands import router as sands
 from keeve.web.bounds import Visitors
 from keeve.web.clocks.routes import router as clocks
+from keeve.web.day.routes import router as day
 from keeve.web.deps import Db
 from keeve.web.devices.routes import router as devices
 from keeve.web.guard import Guard
@@ -56,6 +57,7 @@ _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
 _ROUTERS = (
     jobs,
     before,
+    day,
     *_BOOK,
     *_STATIONS,
     yard,

@@ -1,4 +1,4 @@
-"""What happens in a yard between loads is kept: rain, deliveries, what was looked at, the air."""
+"""Kept are what happens in a yard between loads, what was looked at, the air, and how a day is planned."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -17,6 +17,13 @@ def upgrade() -> None:
         sa.Column("body", JSONB(), nullable=False),
     )
     op.create_index("ix_day_log_at", "day_log", ["crew_id", sa.text("at desc")])
+    op.create_table(
+        "day_plans",
+        sa.Column("crew_id", sa.Uuid(), sa.ForeignKey("crews.id"), primary_key=True),
+        sa.Column("day", sa.Date(), primary_key=True),
+        sa.Column("document", JSONB(), nullable=False),
+        sa.Column("changed_at", sa.DateTime(timezone=True), nullable=False, server_default=sa.func.clock_timestamp()),
+    )
     # Pages that show what stands of it are remembered by the revision of the book: an entry makes them anew.
     op.execute(
         "create trigger day_log_counted after insert on day_log for each row execute function keeve_book_changed()"

@@ -1,0 +1,60 @@
+"""What comes in the hours and days after the placing: finishing, damp, demoulding, the next coat, test days."""
+
+from typing import Final, Literal
+
+from pydantic import Field
+
+from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.said import Amount, Said, Words
+
+WaitKind = Literal["finish", "damp", "cover", "demould", "dry", "test", "next", "frost"]
+UNDER_SHEET_DAYS: Final = 7
+"""Damp before a screed is uncovered: BS 8204, from memory."""
+_FAST_MM: Final = 50.0
+_SLOW_MM_DAY: Final = 0.5
+
+
+class Waiting(Frozen):
+    """One thing after the placing, in hours of the day or in calendar days."""
+
+    kind: WaitKind
+    what: Words
+    from_h: float | None = Field(None, ge=0, le=48)
+    to_h: float | None = Field(None, ge=0, le=48)
+    """Elapsed hours after the last placing."""
+    from_days: int | None = Field(None, ge=0, le=400)
+    to_days: int | None = Field(None, ge=0, le=400)
+    """Days after, at the same clock time."""
+
+
+def screed_drying_days(thickness_mm: float) -> float:
+    """How long a screed dries once it is uncovered.
+
+    Parameters
+    ----------
+    thickness_mm : of the screed [mm], above 0 to 300
+
+    Returns
+    -------
+    time [days], in warm and airy rooms
+
+    Raises
+    ------
+    MixError : no screed is so thick
+
+    Notes
+    -----
+    A millimetre a day up to 50 mm, half a millimetre a day above.
+
+    References
+    ----------
+    Guidance in BS 8204, from memory.
+
+    >>> screed_drying_days(50), screed_drying_days(75)
+    (50.0, 100.0)
+    """
+    if not 0 < thickness_mm <= 300:
+        raise MixError(
+            Fault(Code.OUT_OF_RANGE, Said("No screed is {thick} thick.", thick=Amount(thickness_mm, "mm")), "", "depth")
+        )
+    return min(thickness_mm, _FAST_MM) + max(thickness_mm - _FAST_MM, 0.0) / _SLOW_MM_DAY

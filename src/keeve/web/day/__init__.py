@@ -1,0 +1,1 @@
+"""The day: loads of several jobs on one line, held against the weather."""

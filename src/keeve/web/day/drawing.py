@@ -1,0 +1,172 @@
+"""The day as a drawing: hours across, a row for each job, its loads as bars; and the weeks after it."""
+
+from datetime import date, datetime, timedelta
+from typing import Final, NamedTuple
+
+from keeve.core.day_plan import DayPlan
+from keeve.web.day.laid import After, DayLaid, OnDay, loads_of
+from keeve.web.drawing import hatch_of
+
+WIDE: Final = 1140.0
+LEFT: Final = 190.0
+ROW: Final = 64.0
+SKY: Final = 100.0
+WEEK_ROW: Final = 30.0
+_STEP_MIN: Final = 60
+_LEAST_DAYS: Final = 10
+
+
+class Bar(NamedTuple):
+    """A load: mixing and placing, with the end of its life."""
+
+    number: int
+    mixed_x: float
+    tipped_x: float
+    placed_x: float
+    life_x: float | None
+    """Where its life ends, if that is on the drawing."""
+
+
+class DayRow(NamedTuple):
+    """One job on the drawing."""
+
+    key: str
+    name: str
+    y: float
+    bars: tuple[Bar, ...]
+    shut: tuple[tuple[float, float], ...]
+    hatch: str
+    left: int
+    """Loads that do not go in."""
+    after_min: float | None
+
+
+class DrawnDay(NamedTuple):
+    """A day, in units of the drawing."""
+
+    width: float
+    height: float
+    hours: tuple[tuple[float, str], ...]
+    rests: tuple[tuple[float, float], ...]
+    work: tuple[float, float]
+    rows: tuple[DayRow, ...]
+    air: str
+    """Points of the temperature's line."""
+    marks: tuple[tuple[float, float, float], ...]
+    """Temperatures said: x, y, °C."""
+    rain: tuple[tuple[float, float, float], ...]
+    """Bars of rain: x, wide, high."""
+    from_min: float
+    per_min: float
+
+
+def draw_day(laid: DayLaid) -> DrawnDay:
+    """Draw a day laid out."""
+    plan = laid.plan
+    begin = min(plan.begin_min, *(one.mixed_min for one in laid.line.loads), plan.end_min - 60) // 60 * 60
+    end = -(-max(plan.end_min, begin + 60) // 60) * 60
+    per_min = (WIDE - LEFT - 20) / (end - begin)
+
+    def x(minute: float) -> float:
+        return LEFT + (min(max(minute, begin), end) - begin) * per_min
+
+    rows = tuple(_row(laid, job, SKY + at * ROW, x, end) for at, job in enumerate(laid.jobs))
+    air, marks, rain = _sky(plan, x, begin, end)
+    return DrawnDay(
+        width=WIDE,
+        height=SKY + max(len(rows), 1) * ROW + 12,
+        hours=tuple((x(m), f"{int(m) // 60}:00") for m in range(int(begin), int(end) + 1, _STEP_MIN)),
+        rests=tuple((x(a), x(b) - x(a)) for a, b in plan.rests),
+        work=(x(plan.begin_min), x(plan.end_min)),
+        rows=rows,
+        air=air,
+        marks=marks,
+        rain=rain,
+        from_min=begin,
+        per_min=per_min,
+    )  # fmt: skip
+
+
+def _row(laid: DayLaid, job: OnDay, y: float, x, end: float) -> DayRow:  # type: ignore[no-untyped-def]
+    loads = loads_of(laid, job)
+    bars = tuple(
+        Bar(
+            one.task.number, x(one.mixed_min), x(one.tipped_min), x(one.placed_min),
+            x(one.life_ends_min) if one.life_ends_min < end else None,
+        )
+        for one in loads
+    )  # fmt: skip
+    first = job.ticket.cards[0].doses[0]
+    return DayRow(
+        key=str(job.row.id),
+        name=job.row.name,
+        y=y,
+        bars=bars,
+        shut=tuple((x(c.begin_min), x(c.end_min) - x(c.begin_min)) for c in job.shut),
+        hatch=hatch_of(first.role),
+        left=len(job.tasks) - len(loads),
+        after_min=job.entry.after_min,
+    )
+
+
+def _sky(plan: DayPlan, x, begin: float, end: float):  # type: ignore[no-untyped-def]
+    hours = [one for one in plan.forecast if begin <= one.at_min <= end]
+    if not hours:
+        return "", (), ()
+    low = min(one.air_c for one in hours)
+    span = max(max(one.air_c for one in hours) - low, 6.0)
+
+    def y(air_c: float) -> float:
+        return SKY - 30 - (air_c - low) / span * 22
+
+    air = " ".join(f"{x(one.at_min):.1f},{y(one.air_c):.1f}" for one in hours)
+    marks = tuple((x(one.at_min), y(one.air_c) - 6, one.air_c) for one in hours[:: max(len(hours) // 8, 1)])
+    rain = tuple(
+        (x(one.at_min), max(x(min(one.at_min + 60, end)) - x(one.at_min), 2.0), min(6 + one.rain_mm * 5, 30.0))
+        for one in hours
+        if one.rain_mm > 0
+    )
+    return air, marks, rain
+
+
+class WeekBar(NamedTuple):
+    """Something in the weeks after."""
+
+    y: float
+    x: float
+    wide: float
+    kind: str
+    words: str
+    job: str
+    on: str
+
+
+class DrawnWeeks(NamedTuple):
+    """The weeks after a day."""
+
+    width: float
+    height: float
+    days: tuple[tuple[float, str], ...]
+    bars: tuple[WeekBar, ...]
+
+
+def draw_weeks(day: date, after: tuple[After, ...], words: list[str]) -> DrawnWeeks | None:
+    """Draw what waits in the days and weeks after; None where nothing does."""
+    found = [(one, text) for one, text in zip(after, words, strict=True) if (one.end.date() - day).days >= 1]
+    if not found:
+        return None
+    last = max(*((one.end.date() - day).days for one, _ in found), _LEAST_DAYS)
+    per_day = (WIDE - LEFT - 150) / last
+
+    def x(moment: datetime) -> float:
+        midnight = datetime(day.year, day.month, day.day, tzinfo=moment.tzinfo)
+        return LEFT + (moment - midnight).total_seconds() / 86_400 * per_day
+
+    step = max(last // 7, 1)
+    bars = tuple(
+        WeekBar(26 + at * WEEK_ROW, x(one.begin), max(x(one.end) - x(one.begin), 0.0), one.kind, text, one.job,
+                f"{one.end:%d.%m.}")
+        for at, (one, text) in enumerate(found)
+    )  # fmt: skip
+    marks = tuple((LEFT + n * per_day, f"{day + timedelta(days=n):%d.%m.}") for n in range(0, last + 1, step))
+    return DrawnWeeks(WIDE, 30 + len(found) * WEEK_ROW, marks, bars)

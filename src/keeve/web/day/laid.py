@@ -1,0 +1,171 @@
+"""A day's plan worked out: its jobs as loads on the line, and what comes in the weeks after."""
+
+from datetime import UTC, date, datetime, timedelta
+from typing import Any, NamedTuple
+from zoneinfo import ZoneInfo
+
+from pydantic import ValidationError
+
+from keeve.catalogue.trying import try_plan
+from keeve.core.day import Closed, Laid, Line, Task, lay_out
+from keeve.core.day_plan import DayJob, DayPlan, shut_by, tasks_of
+from keeve.core.errors import Fault, LoadError, TradeError, faults_of
+from keeve.core.mix import Mix
+from keeve.core.said import Words
+from keeve.core.ticket import Ticket
+from keeve.formats.calendar import Dated, at_clock, days_later
+from keeve.formats.forecast import read_forecast, zone_of
+from keeve.store.tables import JobRow
+from keeve.web.deps import Desk
+from keeve.web.mixer.routes import left_out_m3
+from keeve.words.putting import put
+from keeve.words.reader import Reader
+
+
+class OnDay(NamedTuple):
+    """A job on the day."""
+
+    entry: DayJob
+    row: JobRow
+    mix: Mix
+    ticket: Ticket
+    tasks: tuple[Task, ...]
+    shut: tuple[Closed, ...]
+
+
+class DayLaid(NamedTuple):
+    """A day worked out."""
+
+    plan: DayPlan
+    zone: ZoneInfo
+    jobs: tuple[OnDay, ...]
+    line: Line
+    faults: tuple[Fault, ...]
+    unplanned: tuple[str, ...]
+    """Names of jobs that cannot be planned yet."""
+
+
+def read_day(document: dict[str, Any], day: date) -> tuple[DayPlan, ZoneInfo, tuple[Fault, ...]]:
+    """Read a day as typed: what cannot be read is said and left at its usual."""
+    faults: list[Fault] = []
+    zone = ZoneInfo("UTC")
+    try:
+        zone = zone_of(str(document.get("zone") or "UTC"))
+    except TradeError as error:
+        faults += error.faults
+    hours: tuple[Any, ...] = ()
+    try:
+        hours = read_forecast(str(document.get("forecast") or ""), day, zone)
+    except TradeError as error:
+        faults += error.faults
+    rests = [part.strip() for part in str(document.get("rests") or "").replace(";", ",").split(",") if part.strip()]
+    listed = [_job(one) for one in document.get("jobs") or () if isinstance(one, dict)]
+    given = {
+        "begin_min": document.get("begin") or "7:00", "end_min": document.get("end") or "17:00", "rests": rests,
+        "jobs": listed,
+    }  # fmt: skip
+    try:
+        plan = DayPlan.model_validate(given)
+    except ValidationError as error:
+        faults += faults_of(error)
+        jobs = [DayJob(job=str(one.get("job", ""))[:40]) for one in listed]
+        plan = DayPlan(jobs=tuple(jobs))
+    return plan.model_copy(update={"forecast": hours}), zone, tuple(faults)
+
+
+def _job(one: dict[str, Any]) -> dict[str, Any]:
+    return {
+        "job": str(one.get("job", ""))[:40], "after_min": one.get("after") or None, "mixers": one.get("mixers") or 1,
+        "covered": bool(one.get("covered")),
+    }  # fmt: skip
+
+
+def lay_day(at: Desk, document: dict[str, Any], day: date) -> DayLaid:
+    """Lay a day out."""
+    plan, zone, faults = read_day(document, day)
+    shelf, now = at.shelf(), datetime.now(UTC)
+    jobs: list[OnDay] = []
+    unplanned: list[str] = []
+    for entry in plan.jobs:
+        row = at.store.job_named(entry.job)
+        if row is None:
+            continue
+        tried = try_plan(at.store.sheet(row), shelf, left_out_m3(at.runs.log(row)), now)
+        if tried.request is None or tried.brief is None:
+            unplanned.append(row.name)
+            continue
+        shut = shut_by(tried.request.mix, plan.forecast, covered=entry.covered)
+        pace = tried.request.place_l_min
+        tasks = tasks_of(str(row.id), tried.brief, pace, entry.after_min or 0.0, shut)
+        jobs.append(OnDay(entry, row, tried.request.mix, tried.brief, tasks, shut))
+    line, more = _line(plan, jobs)
+    return DayLaid(plan, zone, tuple(jobs), line, (*faults, *more), tuple(unplanned))
+
+
+def _line(plan: DayPlan, jobs: list[OnDay]) -> tuple[Line, tuple[Fault, ...]]:
+    """Lay out what can be; a job whose loads outlive themselves is told and left out."""
+    mixers: dict[str, int] = {}
+    for one in jobs:
+        mixers[one.ticket.mixer.key] = max(mixers.get(one.ticket.mixer.key, 1), one.entry.mixers)
+    names = {str(one.row.id): one.row.name for one in jobs}
+    faults: list[Fault] = []
+    tasks: list[Task] = []
+    for one in jobs:
+        try:
+            lay_out(tuple(t._replace(job=names[t.job]) for t in one.tasks[:1]), {}, 0, 2 * 1440)
+            tasks += one.tasks
+        except LoadError as error:
+            faults += error.faults
+    try:
+        return lay_out(tuple(tasks), mixers, plan.begin_min, plan.end_min, plan.closed()), tuple(faults)
+    except LoadError as error:
+        return Line((), tuple(tasks), 0.0), (*faults, *error.faults)
+
+
+def loads_of(laid: DayLaid, job: OnDay) -> tuple[Laid, ...]:
+    """Return the loads of a job on the line."""
+    return tuple(one for one in laid.line.loads if one.task.job == str(job.row.id))
+
+
+class After(NamedTuple):
+    """Something after the placing of a job, on the calendar."""
+
+    job: str
+    kind: str
+    what: Words
+    begin: datetime
+    end: datetime
+
+
+def after_of(laid: DayLaid, job: OnDay, day: date) -> tuple[After, ...]:
+    """Say what comes after a job's last placing, as far as it goes in on this day."""
+    loads = loads_of(laid, job)
+    if not loads:
+        return ()
+    placed = at_clock(day, loads[-1].placed_min, laid.zone)
+    found = []
+    for one in job.mix.waits:
+        if one.from_h is not None and one.to_h is not None:
+            begin, end = (
+                (placed.astimezone(UTC) + timedelta(hours=h)).astimezone(laid.zone) for h in (one.from_h, one.to_h)
+            )
+        else:
+            begin, end = (days_later(placed, days or 0) for days in (one.from_days, one.to_days))
+        found.append(After(job.row.name, one.kind, one.what, begin, end))
+    return tuple(found)
+
+
+def dated(laid: DayLaid, job: OnDay, day: date, reader: Reader) -> tuple[Dated, ...]:
+    """Put a job's loads and what comes after into the entries of a calendar."""
+    found = []
+    for one in loads_of(laid, job):
+        begin, end = (at_clock(day, minute, laid.zone) for minute in (one.mixed_min, one.placed_min))
+        title = put(job.row.name, reader)
+        found.append(
+            Dated(f"{job.row.id}-{day}-load-{one.task.number}", f"{title} · {one.task.number}/{len(job.tasks)}", begin,
+                  end, put(job.ticket.mix_name, reader), one.task.number == 1)
+        )  # fmt: skip
+    for number, wait in enumerate(after_of(laid, job, day)):
+        title = f"{wait.job}: {put(wait.what, reader)}"
+        found.append(Dated(f"{job.row.id}-{day}-after-{number}", title, wait.begin, wait.end))
+    return tuple(found)

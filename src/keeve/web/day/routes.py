@@ -1,0 +1,171 @@
+"""The day's page: which jobs, in which order, from when; the weather they are held against; and its calendar."""
+
+from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
+from typing import Annotated, Any, Final
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Form, Request, status
+from fastapi.responses import RedirectResponse, Response
+
+from keeve.core.day_plan import gaps
+from keeve.core.errors import Code, Fault, MixError
+from keeve.core.said import mark
+from keeve.formats.calendar import as_calendar
+from keeve.formats.forecast import write_forecast, zone_of
+from keeve.web.answers import GOES, GOES_OR_SHOWS, PAGE, REFUSALS, file_of
+from keeve.web.day.drawing import draw_day, draw_weeks
+from keeve.web.day.laid import DayLaid, after_of, dated, lay_day, read_day
+from keeve.web.deps import AtDesk, Desk, Job, Looking, ReadBy
+from keeve.web.faults import fault_rows
+from keeve.web.render import Page, page
+from keeve.web.security import OwnPage
+from keeve.words.putting import put
+from keeve.words.reader import Reader
+
+router = APIRouter(responses=REFUSALS)
+MOST_JOBS: Final = 40
+MOST_TEXT: Final = 40_000
+PLAIN_JOB: Final = {"after": "", "mixers": "1", "covered": False}
+USUAL: Final = {"begin": "7:00", "end": "17:00", "rests": "10:00-10:15, 12:00-12:45"}
+
+
+def here() -> str:
+    """Return the time zone of this machine by its name."""
+    place = Path("/etc/localtime")
+    parts = place.resolve().parts if place.exists() else ()
+    name = "/".join(parts[parts.index("zoneinfo") + 1 :]) if "zoneinfo" in parts else "UTC"
+    try:
+        zone_of(name)
+    except MixError:
+        return "UTC"
+    return name
+
+
+def _day(text: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        raise MixError(Fault(Code.UNREADABLE, mark("That is no day."), mark("Write it like 2026-09-14."))) from None
+
+
+def _document(at: Desk, day: date) -> dict[str, Any]:
+    """Return a day as planned, or one with what is ready to mix."""
+    kept = at.days.plan(day)
+    if kept is not None:
+        return kept
+    return USUAL | {"zone": here(), "forecast": "", "jobs": [{"job": str(key)} for key, _ in at.store.to_mix(3)]}
+
+
+def _shown(
+    request: Request, at: Desk, day: date, document: dict[str, Any], reader: Reader, more: tuple[Fault, ...] = ()
+) -> Page:
+    laid = lay_day(at, document, day)
+    after = [(one, put(one.what, reader)) for job in laid.jobs for one in after_of(laid, job, day)]
+    on_day = {one.job: one for one in laid.plan.jobs}
+    listed = [*((entry.job, name) for entry in laid.plan.jobs for name in _names(laid, entry.job)), *(
+        (str(key), name) for key, name in at.store.to_mix(MOST_JOBS) if str(key) not in on_day
+    )]  # fmt: skip
+    faults = (*more, *laid.faults)
+    return page(
+        request,
+        "day/page.html",
+        status.HTTP_422_UNPROCESSABLE_CONTENT if more else status.HTTP_200_OK,
+        room="day",
+        day=day,
+        before=day - timedelta(days=1),
+        after_day=day + timedelta(days=1),
+        today=datetime.now(laid.zone).date(),
+        typed=USUAL | {"zone": "UTC", "forecast": ""} | document,
+        entries={str(one.get("job")): PLAIN_JOB | one for one in document.get("jobs", ()) if isinstance(one, dict)},
+        listed=listed,
+        laid=laid,
+        drawn=draw_day(laid) if laid.jobs else None,
+        weeks=draw_weeks(day, tuple(one for one, _ in after), [text for _, text in after]),
+        gaps=gaps(laid.plan.forecast),
+        faults=fault_rows(faults, reader),
+    )
+
+
+def _names(laid: DayLaid, key: str) -> list[str]:
+    return [one.row.name for one in laid.jobs if str(one.row.id) == key]
+
+
+@router.get("/day", name="today", **GOES)
+def today(request: Request) -> Response:
+    """Go to the day of today, by the clock of the place."""
+    now = datetime.now(ZoneInfo(here())).date()
+    return RedirectResponse(request.url_for("day", day=now.isoformat()), status.HTTP_303_SEE_OTHER)
+
+
+@router.get("/day/{day}", name="day", **PAGE)
+def show_day(request: Request, day: str, desk: Looking, reader: ReadBy) -> Response:
+    """Show a day's line."""
+    on = _day(day)
+    with desk() as at:
+        return _shown(request, at, on, _document(at, on), reader)
+
+
+@router.post("/day/{day}", name="plan_day", dependencies=[OwnPage], **GOES_OR_SHOWS)
+def plan_day(
+    request: Request,
+    day: str,
+    desk: AtDesk,
+    reader: ReadBy,
+    begin: Annotated[str, Form(max_length=40)] = "",
+    end: Annotated[str, Form(max_length=40)] = "",
+    rests: Annotated[str, Form(max_length=200)] = "",
+    zone: Annotated[str, Form(max_length=60)] = "",
+    forecast: Annotated[str, Form(max_length=MOST_TEXT)] = "",
+    job: Annotated[list[str] | None, Form(max_length=MOST_JOBS)] = None,
+    after: Annotated[list[str] | None, Form(max_length=MOST_JOBS)] = None,
+    mixers: Annotated[list[str] | None, Form(max_length=MOST_JOBS)] = None,
+    on: Annotated[list[str] | None, Form(max_length=MOST_JOBS)] = None,
+    covered: Annotated[list[str] | None, Form(max_length=MOST_JOBS)] = None,
+    first: Annotated[str, Form(max_length=40)] = "",
+) -> Response:
+    """Keep how a day is planned; what cannot be read is said, and stays as it was typed."""
+    which = _day(day)
+    rows = zip(job or (), after or (), mixers or (), strict=False)
+    jobs = [
+        {"job": key[:40], "after": at[:40], "mixers": many[:4], "covered": key in (covered or ())}
+        for key, at, many in rows
+        if key in (on or ())
+    ]
+    jobs.sort(key=lambda one: one["job"] != first)  # moved to the front; the others keep their order
+    document = {
+        "begin": begin, "end": end, "rests": rests, "zone": zone, "jobs": jobs,
+        "forecast": forecast,
+    }  # fmt: skip
+    with desk() as at:
+        _, _, faults = read_day(document, which)
+        if faults:
+            return _shown(request, at, which, document, reader, (faults[0],))
+        at.days.keep_plan(which, document)
+    return RedirectResponse(request.url_for("day", day=which.isoformat()), status.HTTP_303_SEE_OTHER)
+
+
+@router.get("/day/{day}/forecast.csv", name="forecast_file", **file_of("text/csv"))
+def forecast_file(day: str, desk: Looking) -> Response:
+    """Hand the forecast of a day out as it was read."""
+    on = _day(day)
+    with desk() as at:
+        plan, _, _ = read_day(_document(at, on), on)
+    return Response(write_forecast(plan.forecast), media_type="text/csv")
+
+
+@router.get("/jobs/{job_id}/calendar.ics", name="job_calendar", **file_of("text/calendar"))
+def job_calendar(job: Job, desk: Looking, reader: ReadBy) -> Response:
+    """Hand a job's day and the weeks after it out as a calendar with alarms."""
+    with desk() as at:
+        planned = at.days.planned_for(str(job.id))
+        if planned is None:
+            raise MixError(
+                Fault(Code.MISSING, mark("This job is on no day yet."), mark("Put it on the line of a day first."))
+            )
+        day, document = planned
+        laid = lay_day(at, document, day)
+        entries = tuple(
+            one for job_on in laid.jobs if job_on.row.id == job.id for one in dated(laid, job_on, day, reader)
+        )
+    return Response(as_calendar(job.name, entries, datetime.now(UTC)), media_type="text/calendar")

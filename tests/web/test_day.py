@@ -1,0 +1,125 @@
+"""The day's page: jobs on the line, rain and rests, what does not go in, its calendar, and slips that stay typed."""
+
+import re
+from typing import Any
+
+import pytest
+import vobject
+from fastapi.testclient import TestClient
+
+from tests.conftest import slab
+from tests.web.test_pages import PAGE, keep, new_job
+
+DAY = "/day/2026-09-14"
+HOURS = {"begin": "7:00", "end": "17:00", "rests": "12:00-12:45", "zone": "Europe/London", "forecast": ""}
+
+
+def ready(client: TestClient, token: str, **sheet: Any) -> str:
+    job = new_job(client, token)
+    keep(client, token, job, **({"mixer": "drum-site", "shapes": [slab()], "place_l_min": "6 L"} | sheet))
+    return job.rsplit("/", 1)[1]
+
+
+def planned(client: TestClient, token: str, *jobs: str, **more: Any) -> Any:
+    many = len(jobs)
+    form = HOURS | {"job": jobs, "on": jobs, "after": [""] * many, "mixers": ["1"] * many} | more
+    return client.post(DAY, data={"token": token} | form, headers=PAGE, follow_redirects=False)
+
+
+def bars(html: str) -> int:
+    return html.count('class="dl-mix"') - 1  # one stands in the key
+
+
+def test_a_day_begins_with_what_is_ready_and_lays_it_out(client: TestClient, token: str) -> None:
+    ready(client, token)
+    html = client.get(DAY).text
+    assert bars(html) >= 1
+    assert re.search(r"from 7:\d\d to", html)
+    assert "Keep it damp" in html
+    assert "12.10." in html  # four weeks later it is tested
+
+
+def test_rain_moves_the_work_and_a_roof_lets_it_be(client: TestClient, token: str) -> None:
+    job = ready(client, token)
+    rain = "\n".join(f"{h}:00, 15, 80, 5, {2 if h < 11 else 0}" for h in range(7, 17))
+    assert planned(client, token, job, forecast=rain).status_code == 303
+    html = client.get(DAY).text
+    assert 'class="dl-shut"' in html
+    assert re.search(r"from 11:\d\d to", html)
+    planned(client, token, job, forecast=rain, covered=[job])
+    assert re.search(r"from 7:\d\d to", client.get(DAY).text)
+
+
+def test_what_does_not_go_in_is_said_and_a_second_mixer_helps(client: TestClient, token: str) -> None:
+    job = ready(client, token, shapes=[slab(length_mm=12_000, width_mm=3000, depth_mm=150)], place_l_min="40 L")
+    planned(client, token, job, end="9:00")
+    before = client.get(DAY).text
+    left = int(re.findall(r"(\d+) loads do not go in", before)[0])
+    planned(client, token, job, end="9:00", mixers=["2"])
+    assert int(re.findall(r"(\d+) loads do not go in", client.get(DAY).text)[0]) < left
+    assert bars(before) > 0
+
+
+def test_the_order_and_the_beginning_are_ones_own(client: TestClient, token: str) -> None:
+    one, two = ready(client, token), ready(client, token, mix="stucco-base")
+    planned(client, token, one, two, after=["", "14:00"])
+    html = client.get(DAY).text
+    assert html.index(f'data-job="{one}"') < html.index(f'data-job="{two}"')
+    assert 'value="14:00"' in html
+    planned(client, token, one, two, first=two)
+    html = client.get(DAY).text
+    assert html.index(f'data-job="{two}"') < html.index(f'data-job="{one}"')
+
+
+def test_a_load_that_outlives_itself_is_told_with_the_way_out(client: TestClient, token: str) -> None:
+    job = ready(client, token, mix="stucco-base", place_l_min="", shapes=[slab(depth_mm=180)])
+    assert planned(client, token, job).status_code == 303
+    sheet = client.get(f"/jobs/{job}/raw").json()
+    keep(client, token, f"/jobs/{job}", **(sheet | {"weather": {"air_c": "31"}, "place_l_min": ""}))
+    html = client.get(DAY).text
+    assert ("lasts" in html and "Make the loads smaller" in html) or bars(html) > 0
+
+
+@pytest.mark.parametrize(
+    ("slip", "said"),
+    [
+        ({"begin": "dawn"}, "no time of the day"),
+        ({"rests": "12:00"}, "no rest"),
+        ({"zone": "Pellow/Reach"}, "no time zone"),
+        ({"forecast": "9:00, warm"}, "Line 1 of the forecast"),
+    ],
+)
+def test_a_slip_is_said_and_stays_typed(client: TestClient, token: str, slip: dict[str, str], said: str) -> None:
+    job = ready(client, token)
+    answer = planned(client, token, job, **slip)
+    assert answer.status_code == 422
+    assert said in answer.text
+    assert next(iter(slip.values())) in answer.text
+    assert f'name="begin" value="{slip.get("begin", "dawn")}"' not in client.get(DAY).text  # nothing of it was kept
+    assert 'value="12:00"' not in client.get(DAY).text
+
+
+def test_a_job_has_its_calendar_once_it_is_on_a_day(client: TestClient, token: str) -> None:
+    job = ready(client, token)
+    assert client.get(f"/jobs/{job}/calendar.ics").status_code == 422
+    planned(client, token, job)
+    answer = client.get(f"/jobs/{job}/calendar.ics")
+    assert answer.headers["content-type"].startswith("text/calendar")
+    found = vobject.readOne(answer.text)
+    titles = [event.summary.value for event in found.vevent_list]
+    assert titles[0].startswith("Garden wall · 1/")
+    assert "Garden wall: Test day" in titles
+    assert found.vevent_list[0].dtstart.value.utcoffset().total_seconds() == 3600  # summer time in London
+
+
+def test_a_day_that_is_none_and_jobs_of_nobody_are_answered(client: TestClient, token: str) -> None:
+    assert client.get("/day/someday", headers=PAGE).status_code == 422
+    assert client.get("/day", follow_redirects=False).status_code == 303
+    answer = planned(client, token, "not-a-job", "00000000-0000-4000-8000-000000000000")
+    assert answer.status_code == 303
+    assert bars(client.get(DAY).text) <= 0
+
+
+def test_the_forecast_goes_out_as_a_file(client: TestClient, token: str) -> None:
+    planned(client, token, ready(client, token), forecast="9:00, 14, 60, 12, 0")
+    assert "9:00,14,60,12,0" in client.get(f"{DAY}/forecast.csv").text

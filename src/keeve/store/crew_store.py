@@ -50,18 +50,19 @@ class CrewStore:
         self.session = session
         self.crew_id = crew_id
 
-    def jobs(self, page: int = 1, words: str = "") -> list[JobLine]:
+    def jobs(self, page: int = 1, words: str = "", *, away: bool = False) -> list[JobLine]:
         """Return one page of the crew's jobs, the one last worked on first, and one line more where there are more.
 
         Parameters
         ----------
         page : from 1
         words : each must stand in the job's name, place or mix
+        away : those that were put away, in the place of the others
         """
         # Which jobs is found in an index alone; what they are, sheet and all, is read for one page of them.
         on_page = (
             select(JobRow.id)
-            .where(JobRow.crew_id == self.crew_id)
+            .where(JobRow.crew_id == self.crew_id, JobRow.away.is_(away))
             .where(*(JobRow.found_by.contains(word, autoescape=True) for word in words.lower().split()[:MOST_WORDS]))
             .order_by(JobRow.changed_at.desc(), JobRow.id)
             .offset((page - 1) * ON_A_PAGE)
@@ -95,6 +96,19 @@ class CrewStore:
             query = query.with_for_update().execution_options(populate_existing=True)
         return self.session.scalars(query).one_or_none()
 
+    def put_away(self, job: JobRow, *, away: bool) -> None:
+        """Take a job out of the list, or bring it back."""
+        job.away = away
+        self.session.flush()
+
+    def rename(self, job: JobRow, name: str, place: str) -> None:
+        """Give a job another name and place, in its row and in its sheet."""
+        job.name, job.place = name, place
+        if isinstance(job.sheet, dict):
+            job.sheet = job.sheet | {"job": name, "place": place}
+            job.version += 1
+        self.session.flush()
+
     def job_named(self, text: str) -> JobRow | None:
         """Return one of the crew's jobs by what somebody says is its number."""
         try:
@@ -106,7 +120,7 @@ class CrewStore:
         """Return jobs that are ready to mix or under way, the one last worked on first: number and name."""
         query = (
             select(JobRow.id, JobRow.name)
-            .where(JobRow.crew_id == self.crew_id, JobRow.state.in_(("ready", "mixing")))
+            .where(JobRow.crew_id == self.crew_id, JobRow.state.in_(("ready", "mixing")), JobRow.away.is_(False))
             .order_by(JobRow.changed_at.desc(), JobRow.id)
             .limit(most)
         )

@@ -78,7 +78,7 @@ class JobRow(Base):
     """
 
     __tablename__ = "jobs"
-    __table_args__ = (Index("ix_jobs_found", "crew_id", text("changed_at desc"), "id", "found_by"),)
+    __table_args__ = (Index("ix_jobs_found", "crew_id", "away", text("changed_at desc"), "id", "found_by"),)
 
     crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
@@ -97,6 +97,8 @@ class JobRow(Base):
     event_n: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     """Number of the last event of its log: counted in the row, so that numbers follow the order of commits."""
     ticket_n: Mapped[int] = mapped_column(default=0, server_default="0")
+    away: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
+    """Whether it was put away: not among the jobs, and brought back by a tap."""
     found_by: Mapped[str] = mapped_column(
         Text,
         Computed("lower(left(name, 150) || ' ' || left(place, 150) || ' ' || left(mix_name, 150))", persisted=True),

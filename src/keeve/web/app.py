@@ -26,6 +26,7 @@ from keeve.web.book.sands import router as sands
 from keeve.web.bounds import Visitors
 from keeve.web.clocks.routes import router as clocks
 from keeve.web.day.routes import router as day
+from keeve.web.day.today import router as at_home
 from keeve.web.deps import Db
 from keeve.web.devices.routes import router as devices
 from keeve.web.guard import Guard
@@ -58,6 +59,7 @@ _ROUTERS = (
     jobs,
     before,
     day,
+    at_home,
     *_BOOK,
     *_STATIONS,
     yard,

@@ -10,7 +10,7 @@ from keeve.catalogue.trying import outlook
 from keeve.core.said import Said, Words, many, mark
 from keeve.store.crew_store import ON_A_PAGE, JobLine
 from keeve.web.answers import GOES, PAGE, REFUSALS, file_of
-from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, Job, Looking, ReadBy, SheetedJob, Shelf, Store
+from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, AtDesk, Job, Looking, ReadBy, SheetedJob, Shelf, Store
 from keeve.web.files import as_file
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
@@ -63,10 +63,11 @@ def jobs(
     desk: Looking,
     number: Annotated[int, Query(alias="page", ge=1, le=10_000)] = 1,
     find: Annotated[str, Query(max_length=200)] = "",
+    away: Annotated[int, Query(ge=0, le=1)] = 0,
 ) -> Response:
     """List the crew's jobs, all or those found by some words; one query, and nothing is worked out."""
     with desk() as at:
-        lines = tuple(at.store.jobs(number, find))
+        lines = tuple(at.store.jobs(number, find, away=bool(away)))
 
     def make() -> Page:
         return page(
@@ -76,10 +77,11 @@ def jobs(
             more=len(lines) > ON_A_PAGE,
             number=number,
             find=find.strip(),
+            away=bool(away),
             crew_name=request.app.state.settings.crew,
         )
 
-    return remembered(request, ("jobs", number, find), lines, make)
+    return remembered(request, ("jobs", number, find, away), lines, make)
 
 
 @router.post("/jobs", name="new_job", dependencies=[OwnPage], **GOES)
@@ -105,6 +107,29 @@ def copy_job(request: Request, job: SheetedJob, store: Store, shelf: Shelf, read
     sheet = sheet | {"job": t(reader, "{job}, again", job=str(sheet.get("job", ""))[:100])}
     copy = store.new_job(sheet, outlook(sheet, shelf))
     return RedirectResponse(request.url_for("measure", job_id=copy.id), status.HTTP_303_SEE_OTHER)
+
+
+@router.post("/jobs/{job_id}/away", name="put_job_away", dependencies=[OwnPage], **GOES)
+def put_job_away(request: Request, job_id: str, desk: AtDesk, back: Annotated[int, Form()] = 0) -> Response:
+    """Take a job out of the list, or bring it back; nothing of it is lost."""
+    with desk() as at:
+        at.store.put_away(at.job(job_id), away=not back)
+    return RedirectResponse(request.url_for("jobs"), status.HTTP_303_SEE_OTHER)
+
+
+@router.post("/jobs/{job_id}/name", name="rename_job", dependencies=[OwnPage], **GOES)
+def rename_job(
+    request: Request,
+    job_id: str,
+    desk: AtDesk,
+    reader: ReadBy,
+    name: Annotated[str, Form(max_length=120)] = "",
+    place: Annotated[str, Form(max_length=120)] = "",
+) -> Response:
+    """Give a job another name and place."""
+    with desk() as at:
+        at.store.rename(at.job(job_id), name.strip() or t(reader, "Job without a name"), place.strip())
+    return RedirectResponse(request.url_for("jobs"), status.HTTP_303_SEE_OTHER)
 
 
 @router.get("/jobs/{job_id}/raw", name="raw_sheet", **file_of("application/json"))

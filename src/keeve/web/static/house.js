@@ -78,3 +78,11 @@ for (const time of document.querySelectorAll("time[data-local]")) {
   const at = new Date(time.dateTime);
   if (!Number.isNaN(at.valueOf())) time.textContent = at.toLocaleTimeString();
 }
+
+// A part of a page that is worked out by itself, so that the page need not wait for it; an empty one stays hidden.
+for (const part of document.querySelectorAll("[data-load]")) {
+  fetch(part.dataset.load).then((answer) => (answer.ok ? answer.text() : "")).then((html) => {
+    part.innerHTML = html;
+    part.hidden = part.children.length === 0;
+  }, () => {});
+}

@@ -24,6 +24,9 @@ def upgrade() -> None:
         sa.Column("document", JSONB(), nullable=False),
         sa.Column("changed_at", sa.DateTime(timezone=True), nullable=False, server_default=sa.func.clock_timestamp()),
     )
+    op.add_column("jobs", sa.Column("away", sa.Boolean(), nullable=False, server_default=sa.text("false")))
+    op.drop_index("ix_jobs_found", "jobs")
+    op.create_index("ix_jobs_found", "jobs", ["crew_id", "away", sa.text("changed_at desc"), "id", "found_by"])
     # Pages that show what stands of it are remembered by the revision of the book: an entry makes them anew.
     op.execute(
         "create trigger day_log_counted after insert on day_log for each row execute function keeve_book_changed()"

@@ -30,6 +30,14 @@ OWN: Final = "own-"
 """Begins the key of everything that is a crew's own."""
 
 
+class TradeWord(Frozen):
+    """A word of the trade, in one sentence."""
+
+    key: str
+    name: Words
+    sentence: Words
+
+
 @dataclass(frozen=True, slots=True, eq=False)  # told apart by which it is: it is looked at, never compared
 class Catalogue:
     """Every record by its key, in the order of the files."""
@@ -41,6 +49,7 @@ class Catalogue:
     scales: dict[str, Scale]
     admixtures: dict[str, Admixture]
     envelopes: dict[str, Envelope]
+    glossary: dict[str, TradeWord]
     checks: dict[str, Check]
     """What is looked at before the first load."""
     found_by: dict[str, tuple[str, ...]]
@@ -360,6 +369,7 @@ def load_catalogue() -> Catalogue:
             k: Admixture.model_validate(_sourced(r)) for k, r in _keyed(_read("admixtures")["admixture"]).items()
         },
         mixes=_mixes(shelves),
+        glossary={k: TradeWord.model_validate(r) for k, r in _keyed(_read("glossary")["word"]).items()},
         checks={k: Check.model_validate(_sourced(r)) for k, r in _keyed(_read("checks")["check"]).items()},
         found_by=_found_by(_read("finding")["word"], set(_keyed(_read("mixes")["mix"]))),
         mixers={k: Mixer.model_validate(_vessel(_sourced(r))) for k, r in _keyed(vessels["mixer"]).items()},

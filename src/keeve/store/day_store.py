@@ -10,7 +10,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from keeve.core.day_log import HEAP_CHANGES, Changed, Checked, Weather, read_entry
-from keeve.store.tables import DayPlanRow, DayRow, Document
+from keeve.store.tables import DayPlanRow, DayRow, Document, EventRow, JobRow
 
 Entry = Changed | Checked | Weather
 MOST_READ: Final = 4000
@@ -77,6 +77,18 @@ class DayStore:
         )
         found = self._session.scalar(query)
         return (found.day, found.document) if found is not None else None
+
+    def worked_since(self, since: datetime, most: int) -> list[tuple[JobRow, datetime]]:
+        """Return the jobs that were mixed since a moment, with their last entry, the latest first."""
+        of_crew = (EventRow.crew_id == self._crew_id, EventRow.received_at > since)
+        lately = select(EventRow.job_id, func.max(EventRow.received_at).label("at")).where(*of_crew)
+        last = lately.group_by(EventRow.job_id).order_by(text("at desc")).limit(most).subquery()
+        query = (
+            select(JobRow, last.c.at)
+            .join(last, last.c.job_id == JobRow.id)
+            .where(JobRow.crew_id == self._crew_id, JobRow.away.is_(False))
+        )
+        return [(row, at) for row, at in self._session.execute(query.order_by(last.c.at.desc()))]
 
     def append(self, *entries: Entry) -> None:
         """Append entries; one that is there already stays as it is. Heaps that changed are marked in every open job."""

@@ -152,22 +152,6 @@ class RunStore:
         )
         return [Numbered(*row) for row in self.session.execute(query)]
 
-    def mixed_since(self, since: datetime, most: int) -> list[JobRow]:
-        """Return the jobs whose log grew since a moment, the latest first."""
-        return [row for row, _ in self.worked_since(since, most)]
-
-    def worked_since(self, since: datetime, most: int) -> list[tuple[JobRow, datetime]]:
-        """Return the jobs that were mixed since a moment, with their last entry, the latest first."""
-        of_crew = (EventRow.crew_id == self.crew_id, EventRow.received_at > since)
-        lately = select(EventRow.job_id, func.max(EventRow.received_at).label("at")).where(*of_crew)
-        last = lately.group_by(EventRow.job_id).order_by(text("at desc")).limit(most).subquery()
-        query = (
-            select(JobRow, last.c.at)
-            .join(last, last.c.job_id == JobRow.id)
-            .where(JobRow.crew_id == self.crew_id, JobRow.away.is_(False))
-        )
-        return [(row, at) for row, at in self.session.execute(query.order_by(last.c.at.desc()))]
-
     def ticket_n(self, job_id: UUID) -> int:
         """Return the number of a job's newest ticket."""
         query = select(JobRow.ticket_n).where(JobRow.crew_id == self.crew_id, JobRow.id == job_id)

@@ -29,6 +29,7 @@ from keeve.web.day.routes import router as day
 from keeve.web.day.today import router as at_home
 from keeve.web.deps import Db
 from keeve.web.devices.routes import router as devices
+from keeve.web.glossary.routes import router as glossary
 from keeve.web.guard import Guard
 from keeve.web.imports.models import router as models
 from keeve.web.imports.routes import router as imports
@@ -60,6 +61,7 @@ _ROUTERS = (
     before,
     day,
     at_home,
+    glossary,
     *_BOOK,
     *_STATIONS,
     yard,

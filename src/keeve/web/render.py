@@ -21,7 +21,7 @@ from jinja2.environment import TemplateModule
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
 
-from keeve.catalogue import OWN
+from keeve.catalogue import OWN, load_catalogue
 from keeve.core import consistency
 from keeve.core.proportions import Beside
 from keeve.core.said import WHOLE, Words, fill, many
@@ -262,6 +262,7 @@ def environment_in(language: str) -> Environment:
         "WHOLE": WHOLE,
         "drawing": drawing,
         "consistency": consistency,
+        "glossary_word": lambda key: load_catalogue().glossary[key],
         "drawing_gauges": drawing_gauges,
         "drawing_mix": drawing_mix,
         "drawing_shapes": drawing_shapes,

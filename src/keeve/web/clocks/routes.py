@@ -59,7 +59,7 @@ def _shown(job: JobRow, clock: LoadClock, request: Request, reader: Reader) -> S
 def _of(at: Desk, request: Request, reader: Reader, now_ms: int) -> list[ShownClock]:
     found = []
     only = getattr(request.state, "only_job", None)
-    for job in at.runs.mixed_since(datetime.now(UTC) - LATELY, MOST_JOBS):
+    for job, _ in at.days.worked_since(datetime.now(UTC) - LATELY, MOST_JOBS):
         if only is not None and str(job.id) != only:
             continue
         log = at.runs.log(job)

@@ -39,7 +39,7 @@ def due_of(at: Desk, now: datetime, zone: ZoneInfo) -> list[Due]:
     """Say what goes on and what is due of all that was placed lately, the nearest first."""
     shelf, today = at.shelf(), now.astimezone(zone).date()
     found: list[Due] = []
-    for row, last in at.runs.worked_since(now - LOOKED_BACK, MOST_JOBS):
+    for row, last in at.days.worked_since(now - LOOKED_BACK, MOST_JOBS):
         mix = shelf.mixes.get(row.mix_key)
         placed = last.astimezone(zone)
         for one in mix.waits if mix is not None else ():

@@ -1,0 +1,1 @@
+"""The words of the trade, explained where they stand."""

@@ -108,15 +108,21 @@ def changed_heaps(typed: Any) -> frozenset[str]:
 
 def air_is_old(typed: Any, now: datetime) -> bool:
     """Whether the air of a sheet is of another time of day."""
-    at = _moments({"at": {"": typed.get("weather_at")}} if isinstance(typed, dict) else {}, "at").get("")
+    at = _air_at(typed)
     return at is not None and now - at > AIR_HOLDS
+
+
+def _air_at(typed: Any) -> datetime | None:
+    """Return when somebody said how the air is."""
+    return _moments({"at": {"": typed.get("weather_at")}}, "at").get("") if isinstance(typed, dict) else None
 
 
 def looks_hold_until(typed: Any, now: datetime) -> datetime | None:
     """Say when the next look at a heap, or at the sky, grows old; None where none does."""
     at, told = _moments(typed, "looked_at"), _told(typed)
     ends = [at[key] + LOOK_HOLDS for key, given in told.items() if _is_look(given) and key in at]
-    ends += [one + AIR_HOLDS for one in _moments({"at": {"": (typed or {}).get("weather_at")}}, "at").values()]
+    air = _air_at(typed)
+    ends += [air + AIR_HOLDS] if air is not None else []
     return min((one for one in ends if one >= now), default=None)
 
 

@@ -153,3 +153,23 @@ def test_an_entry_that_cannot_be_read_takes_nothing_else_down(morning: Morning, 
 def test_a_job_without_a_mix_is_sent_to_choose_one(client: TestClient, token: str) -> None:
     job = new_job(client, token)
     assert "First choose a mix" in client.get(f"{job}/before").text
+
+
+def test_a_retarder_enters_the_plan_by_one_tap_and_only_once(client: TestClient, token: str) -> None:
+    hot = Morning(client, token, mix="stucco-base")
+    hot.post("/before/air", air_c="31")
+    assert "Put a retarder into the plan" in hot.page()
+    for _ in range(2):
+        assert hot.post("/before/dose", admixture="retarder").status_code == 303
+    assert client.get(f"{hot.job}/raw").json()["admixtures"] == [{"admixture": "retarder", "dose": "260 mL/100 kg"}]
+    assert "Put a retarder into the plan" not in hot.page()
+    assert "Retarder" in client.get(f"{hot.job}/loads").text
+    assert hot.post("/before/dose", admixture="accelerator-chloride").status_code == 422  # never by one tap
+
+
+def test_the_station_fills_the_air_in(client: TestClient, morning: Morning) -> None:
+    assert morning.post("/before/station").status_code == 303
+    assert "min to use it" in morning.page()
+    given = client.get(f"{morning.job}/raw").json()["weather"]
+    assert 11 <= given["air_c"] <= 23
+    assert 40 <= given["humidity_percent"] <= 90

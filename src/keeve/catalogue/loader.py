@@ -22,10 +22,10 @@ from keeve.core.said import Amount, Said, Words
 from keeve.core.scales import Scale
 from keeve.core.standard import Standard
 from keeve.core.vessels import Container, Mixer, brim_l
-from keeve.core.waiting import Waiting
+from keeve.core.waiting import NextCoat, Waiting
 
 Record = dict[str, Any]
-_AFTER_THE_WATER: Final = ("cleaning", "leftovers", "stages", "waits", "wet_out_s", "turn_again_min")
+_AFTER_THE_WATER: Final = ("cleaning", "leftovers", "stages", "waits", "next_coat", "wet_out_s", "turn_again_min")
 OWN: Final = "own-"
 """Begins the key of everything that is a crew's own."""
 
@@ -257,6 +257,7 @@ def _afterwards(mine: Callable[[str], list[Record]], kinds: set[str]) -> Record:
     left = [_sourced(row)["leftover"] for row in mine("leftover")]
     return {
         "cleaning": cleaning,
+        "next_coat": next((NextCoat.model_validate(_sourced(row)["next_coat"]) for row in mine("coat")), None),
         "waits": tuple(Waiting.model_validate(one) for one in after),
         "stages": tuple(Stage.model_validate(stage) for stage in stages),
         "leftovers": next(iter(left), ""),

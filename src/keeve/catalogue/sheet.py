@@ -156,6 +156,8 @@ class JobSheet(Frozen):
     """Whether steel lies in the work."""
     unusual_ok: bool = False
     """Whether a mix outside the plausible envelope is meant."""
+    follows: str = Field("", max_length=40)
+    """Number of the job whose coat lies below this one: between them is its waiting."""
     at_hand_bags: NoneOrMany | None = None
     """Bags at hand, to say how far they go."""
     at_hand_l: Volume | None = None

@@ -14,7 +14,7 @@ from keeve.core.quantities import Mass, Minutes, Temperature, Waste
 from keeve.core.said import Words, mark
 from keeve.core.standard import Standard
 from keeve.core.vessels import MixerKind
-from keeve.core.waiting import Waiting
+from keeve.core.waiting import NextCoat, Waiting
 
 
 class Consistency(Frozen):
@@ -164,6 +164,8 @@ class Mix(Frozen):
     """How often what waits in the mixer is turned; 0 for what is not kept."""
     waits: tuple[Waiting, ...] = ()
     """What comes in the hours and days after the placing."""
+    next_coat: NextCoat | None = None
+    """What follows on the same wall."""
     stages: tuple[Stage, ...] = ()
     """Of plaster, at the working life of the table."""
     cleaning: dict[MixerKind, tuple[Words, ...]] = {}

@@ -27,6 +27,13 @@ class Waiting(Frozen):
     """Days after, at the same clock time."""
 
 
+class NextCoat(Frozen):
+    """The coat that follows on the same wall."""
+
+    mix: str
+    thickness_mm: float = Field(gt=0, le=100)
+
+
 def screed_drying_days(thickness_mm: float) -> float:
     """How long a screed dries once it is uncovered.
 

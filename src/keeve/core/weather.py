@@ -21,7 +21,7 @@ _BARE: Final = frozenset(
 """Families whose work lies open to the air."""
 _THIN: Final = frozenset({"premix coat", "high-strength", "kit"})
 """Thin or rich in fume: protected from the lower bound on."""
-_REDUCES: Final = frozenset(
+REDUCES: Final = frozenset(
     {"premix coat", "concrete", "high-strength", "cement mortar", "cement-lime mortar", "pervious"}
 )
 """Families that take a retarder or an accelerator."""
@@ -226,7 +226,7 @@ def _hot(mix: Mix, air: AirNow) -> list[Words]:
     if mix.bagged().role == "plaster":
         return [*found, mark("Cool water, cool bowl: warmth halves the time plaster gives.")]
     found.append(mark("Cold water, part of it as ice; run the hose off first; sand and bags in the shade."))
-    if mix.family in _REDUCES:
+    if mix.family in REDUCES:
         found.append(mark("A retarder without chloride gives time: by its label, the same in every load."))
     return found
 
@@ -235,7 +235,7 @@ def _cold(mix: Mix, air: AirNow) -> list[Words]:
     if mix.temperatures is None or air.air_c >= mix.temperatures.low_c + 5 or mix.bagged().role == "plaster":
         return []
     found: list[Words] = [mark("Lukewarm water, nothing frozen in the heap; cover the work against the night.")]
-    if mix.family in _REDUCES:
+    if mix.family in REDUCES:
         found.append(
             mark("An accelerator without chloride shortens the wait; none with chloride where there is steel.")
         )

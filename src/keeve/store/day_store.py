@@ -78,6 +78,11 @@ class DayStore:
         found = self._session.scalar(query)
         return (found.day, found.document) if found is not None else None
 
+    def last_worked(self, job_id: UUID) -> datetime | None:
+        """Return when the last entry of a job's log came; None where it has none."""
+        of_job = (EventRow.crew_id == self._crew_id, EventRow.job_id == job_id)
+        return self._session.scalar(select(func.max(EventRow.received_at)).where(*of_job))
+
     def worked_since(self, since: datetime, most: int) -> list[tuple[JobRow, datetime]]:
         """Return the jobs that were mixed since a moment, with their last entry, the latest first."""
         of_crew = (EventRow.crew_id == self._crew_id, EventRow.received_at > since)

@@ -3,12 +3,14 @@
 from datetime import UTC, datetime
 from typing import Annotated, Any, Final, Literal, NamedTuple
 from uuid import uuid4
+from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
 from keeve.catalogue.trying import Tried, air_is_old, outlook, pruned, try_plan
+from keeve.core.admixtures import Wanted
 from keeve.core.card import Card
 from keeve.core.checks import SILT_LIMIT_PERCENT, Standing, answered, rejected, silt_percent
 from keeve.core.day_log import Change, Changed, Checked, Weather, last_change, last_weather
@@ -18,11 +20,13 @@ from keeve.core.mix import Mix
 from keeve.core.reading import is_bare, read_length_mm
 from keeve.core.said import Words, mark
 from keeve.core.temperature import MaterialTemperatures
-from keeve.core.weather import AirNow, Batch, advice, drying, ice_for_kg, life_in_air_min, water_for_c
+from keeve.core.weather import REDUCES, WARM_C, AirNow, Batch, advice, drying, ice_for_kg, life_in_air_min, water_for_c
+from keeve.devices.weather import station_air
 from keeve.store.day_store import Entry
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, GOES_OR_SHOWS, PAGE, REFUSALS
 from keeve.web.before.standing import stands_of
+from keeve.web.day.routes import here
 from keeve.web.deps import AtDesk, Desk, Looking, ReadBy, readable_sheet
 from keeve.web.faults import fault_rows
 from keeve.web.render import Page, page
@@ -88,7 +92,7 @@ def _weather_values(asked: _Asked) -> dict[str, Any]:
     request, plan = asked.tried.request, asked.tried.plan
     air = request.air if request else None
     if asked.mix is None or air is None or request is None or plan is None:
-        return {"advice": (), "drying": None, "life_min": None, "cooling": None}
+        return {"advice": (), "drying": None, "life_min": None, "cooling": None, "doses": []}
     batch = plan.batch_temperature
     mix_c = batch.result if batch else None
     cooling = None
@@ -104,7 +108,16 @@ def _weather_values(asked: _Asked) -> dict[str, Any]:
         "drying": drying(asked.mix, air, mix_c),
         "life_min": life_in_air_min(asked.mix, air.air_c),
         "cooling": cooling,
+        "doses": _doses(asked.mix, air.air_c, request.admixtures),
     }
+
+
+def _doses(mix: Mix, air_c: float, taken: tuple[Wanted, ...]) -> list[str]:
+    """Which of retarder and accelerator this air asks for and nobody has put in."""
+    cold = mix.temperatures is not None and air_c < mix.temperatures.low_c + 5
+    wanted = ["retarder"] if air_c >= WARM_C else ["accelerator"] if cold else []
+    has = {one.admixture.key for one in taken}
+    return [one for one in wanted if mix.family in REDUCES and one not in has]
 
 
 def _page(
@@ -227,6 +240,40 @@ def happened(
     return _back(request, job_id)
 
 
+def _kept_air(at: Desk, job: JobRow, given: dict[str, Any], found: AirNow) -> None:
+    """Keep the air in the job's sheet, for its plan, and in the yard's log."""
+    now = datetime.now(UTC)
+    sheet = dict(at.store.sheet(job)) | {"weather": given, "weather_at": now.isoformat()}
+    at.days.append(Weather(id=str(uuid4()), at=now, **found.model_dump()))
+    at.store.save_sheet(job, sheet, outlook(sheet, at.shelf()))
+
+
+@router.post("/jobs/{job_id}/before/station", name="before_station", dependencies=[OwnPage], **GOES)
+def station(request: Request, job_id: str, desk: AtDesk) -> Response:
+    """Take the air from the weather station."""
+    found = station_air(datetime.now(ZoneInfo(here())))
+    with desk() as at:
+        _kept_air(at, at.job(job_id), found.model_dump(mode="json"), found)
+    return _back(request, job_id, "air")
+
+
+@router.post("/jobs/{job_id}/before/dose", name="before_dose", dependencies=[OwnPage], **GOES)
+def dose(
+    request: Request, job_id: str, desk: AtDesk, admixture: Annotated[Literal["retarder", "accelerator"], Form()]
+) -> Response:
+    """Put a retarder or an accelerator without chloride into the plan, in the middle of its label."""
+    with desk() as at:
+        job = at.job(job_id)
+        sheet = dict(at.store.sheet(job))
+        one = at.shelf().admixtures[admixture]
+        given = [entry for entry in sheet.get("admixtures") or () if isinstance(entry, dict) and entry.get("admixture")]
+        if not any(entry["admixture"] == admixture for entry in given):
+            given.append({"admixture": admixture, "dose": f"{(one.least + one.most) / 2:g} {one.unit}"})
+        sheet["admixtures"] = given
+        at.store.save_sheet(job, sheet, outlook(sheet, at.shelf()))
+    return _back(request, job_id, "air")
+
+
 def _in_units(typed: dict[str, str], reader: Reader) -> dict[str, str]:
     """Put the reader's unit after a bare number."""
     units = {"air_c": "°F", "ground_c": "°F", "wind_km_h": "mph"} if reader.us else {}
@@ -249,16 +296,13 @@ def air(
     given = pruned(_in_units({name: text.strip() for name, text in typed.items()}, reader))
     with desk() as at:
         job = at.job(job_id)
-        sheet = dict(at.store.sheet(job))
-        now = datetime.now(UTC)
         if given:
             try:
                 found = AirNow.model_validate(given)
             except ValidationError as error:
                 return _page(request, _asked(at, job), reader, faults_of(error), typed)
-            sheet |= {"weather": given, "weather_at": now.isoformat()}
-            at.days.append(Weather(id=str(uuid4()), at=now, **found.model_dump()))
+            _kept_air(at, job, given, found)
         else:
-            sheet = {name: value for name, value in sheet.items() if not name.startswith("weather")}
-        at.store.save_sheet(job, sheet, outlook(sheet, at.shelf()))
+            sheet = {name: value for name, value in at.store.sheet(job).items() if not name.startswith("weather")}
+            at.store.save_sheet(job, sheet, outlook(sheet, at.shelf()))
     return _back(request, job_id, "air")

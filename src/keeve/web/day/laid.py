@@ -9,9 +9,9 @@ from pydantic import ValidationError
 from keeve.catalogue.trying import try_plan
 from keeve.core.day import Closed, Laid, Line, Task, lay_out
 from keeve.core.day_plan import DayJob, DayPlan, shut_by, tasks_of
-from keeve.core.errors import Fault, LoadError, TradeError, faults_of
+from keeve.core.errors import Code, Fault, LoadError, TradeError, faults_of
 from keeve.core.mix import Mix
-from keeve.core.said import Words
+from keeve.core.said import Said, Words, mark
 from keeve.core.ticket import Ticket
 from keeve.formats.calendar import Dated, at_clock, days_later
 from keeve.formats.forecast import read_forecast, zone_of
@@ -94,12 +94,35 @@ def lay_day(at: Desk, document: dict[str, Any], day: date) -> DayLaid:
         if tried.request is None or tried.brief is None:
             unplanned.append(row.name)
             continue
+        waiting = _waits_below(at, row, day, zone)
+        if waiting is not None:
+            faults = (*faults, waiting)
+            continue
         shut = shut_by(tried.request.mix, plan.forecast, covered=entry.covered)
         pace = tried.request.place_l_min
         tasks = tasks_of(str(row.id), tried.brief, pace, entry.after_min or 0.0, shut)
         jobs.append(OnDay(entry, row, tried.request.mix, tried.brief, tasks, shut))
     line, more = _line(plan, jobs)
     return DayLaid(plan, zone, tuple(jobs), line, (*faults, *more), tuple(unplanned))
+
+
+def _waits_below(at: Desk, row: JobRow, day: date, zone: ZoneInfo) -> Fault | None:
+    """Say that a coat is not due yet: the one below it was not placed, or must wait longer."""
+    sheet = at.store.sheet(row)
+    below = at.store.job_named(str(sheet.get("follows") or ""))
+    if below is None:
+        return None
+    mix = at.shelf().mixes.get(below.mix_key)
+    days = next((one.from_days for one in mix.waits if one.kind == "next" and one.from_days), 0) if mix else 0
+    last = at.days.last_worked(below.id)
+    if last is None:
+        said = Said("{job} waits: the coat below it, {below}, is not on yet.", job=row.name, below=below.name)
+        return Fault(Code.OUT_OF_RANGE, said, mark("Put that one on the line first."))
+    due = days_later(last.astimezone(zone), days or 0).date()
+    if day >= due:
+        return None
+    said = Said("{job} waits until {day}: the coat below must stay damp.", job=row.name, day=f"{due:%d.%m.}")
+    return Fault(Code.OUT_OF_RANGE, said, mark("Put it on that day's line."))
 
 
 def _line(plan: DayPlan, jobs: list[OnDay]) -> tuple[Line, tuple[Fault, ...]]:

@@ -1,14 +1,17 @@
 """The list of jobs, a new job, and the two switches in the head of every page."""
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Form, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue.trying import outlook
+from keeve.core.errors import Code, Fault, MixError
 from keeve.core.said import Said, Words, many, mark
+from keeve.core.waiting import NextCoat
 from keeve.store.crew_store import ON_A_PAGE, JobLine
+from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, file_of
 from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, AtDesk, Job, Looking, ReadBy, SheetedJob, Shelf, Store
 from keeve.web.files import as_file
@@ -107,6 +110,42 @@ def copy_job(request: Request, job: SheetedJob, store: Store, shelf: Shelf, read
     sheet = sheet | {"job": t(reader, "{job}, again", job=str(sheet.get("job", ""))[:100])}
     copy = store.new_job(sheet, outlook(sheet, shelf))
     return RedirectResponse(request.url_for("measure", job_id=copy.id), status.HTTP_303_SEE_OTHER)
+
+
+def coat_above(sheet: dict[str, Any], job: JobRow, following: NextCoat, name: str) -> dict[str, Any]:
+    """Return the sheet of the next coat on the same wall: its own mix and thickness, nothing of the first heap."""
+    shapes = sheet.get("shapes")
+    walls = [
+        shape | {"thickness_mm": f"{following.thickness_mm:g} mm", "ground": "smooth"}
+        for shape in (shapes if isinstance(shapes, list) else [])
+        if isinstance(shape, dict) and shape.get("kind") == "coat"
+    ]
+    # Two coats of one wall that stand in one sheet are one wall.
+    areas: dict[str, dict[str, Any]] = {}
+    for shape in walls:
+        areas.setdefault(str({k: v for k, v in shape.items() if k not in ("note", "thickness_mm", "ground")}), shape)
+    return {
+        "job": name, "place": sheet.get("place", ""), "mix": following.mix, "changes": {}, "follows": str(job.id),
+        "shapes": list(areas.values()),
+    }  # fmt: skip
+
+
+@router.post("/jobs/{job_id}/next-coat", name="next_coat", dependencies=[OwnPage], **GOES)
+def next_coat(request: Request, job_id: str, desk: AtDesk, reader: ReadBy) -> Response:
+    """Open the job of the coat that follows on the same measured wall."""
+    with desk() as at:
+        job = at.job(job_id)
+        sheet, shelf = at.store.sheet(job), at.shelf()
+        mix = shelf.mixes.get(job.mix_key)
+        if mix is None or mix.next_coat is None:
+            raise MixError(
+                Fault(Code.UNKNOWN, mark("No coat follows this mix."), mark("Copy the job and choose a mix."))
+            )
+        name = t(reader, "{job}, next coat", job=job.name[:100])
+        above = coat_above(sheet, job, mix.next_coat, name)
+        made = at.store.new_job(above, outlook(above, shelf))
+        address = request.url_for("measure", job_id=made.id)
+    return RedirectResponse(address, status.HTTP_303_SEE_OTHER)
 
 
 @router.post("/jobs/{job_id}/away", name="put_job_away", dependencies=[OwnPage], **GOES)

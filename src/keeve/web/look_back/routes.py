@@ -8,6 +8,7 @@ from typing import Final
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from keeve.catalogue import load_catalogue
 from keeve.core.events import (
     DryAdded,
     Event,
@@ -30,6 +31,7 @@ from keeve.store.run_store import Log, RunStore
 from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.deps import Looking, ReadBy
+from keeve.web.mixer.routes import coat_follows
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
 from keeve.words.putting import put, t
@@ -164,4 +166,5 @@ def _looked(request: Request, job: JobRow, runs: RunStore, reader: Reader) -> Pa
         said=sentences(found, reader, heaped=bool(log.newest and log.newest.moisture_as)),
         lines=lines(log, reader),
         lost=log.unreadable,
+        coat_follows=coat_follows(load_catalogue(), job),
     )

@@ -93,6 +93,12 @@ def run_document(job: JobRow, log: Log, reader: Reader) -> dict[str, Any]:
     }
 
 
+def coat_follows(shelf: Catalogue, job: JobRow) -> bool:
+    """Whether a coat comes on top of what a job makes."""
+    mix = shelf.mixes.get(job.mix_key)
+    return mix is not None and mix.next_coat is not None
+
+
 @router.get("/jobs/{job_id}/mixer", name="mixer", **PAGE)
 def mixer(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Response:
     """Show the run that is under way, or offer to begin one."""
@@ -126,6 +132,7 @@ def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
         shown=shown,
         newest=log.newest,
         run=run_document(job, log, reader),
+        coat_follows=coat_follows(at.shelf(), job),
         changed=found is not None,
         incomplete=bool(tried.faults) and not log.run.done,
         lost=log.unreadable,

@@ -173,3 +173,21 @@ def test_the_station_fills_the_air_in(client: TestClient, morning: Morning) -> N
     given = client.get(f"{morning.job}/raw").json()["weather"]
     assert 11 <= given["air_c"] <= 23
     assert 40 <= given["humidity_percent"] <= 90
+
+
+def test_a_heap_is_looked_at_here_too_and_again_after_rain(client: TestClient, morning: Morning) -> None:
+    assert len(re.findall(r'class="check heap-look open"', morning.page())) == 2  # sand and gravel
+    assert morning.post("/before/heap", of="sharp-sand", look="wet").status_code == 303
+    sheet = client.get(f"{morning.job}/raw").json()
+    assert sheet["moisture_percent"] == {"sharp-sand": "wet"}
+    assert "sharp-sand" in sheet["looked_at"]
+    assert len(re.findall(r'class="check heap-look open"', morning.page())) == 1
+    morning.post("/before/happened", kind="bottom", of="sharp-sand")
+    html = morning.page()
+    assert "It changed since somebody looked." in html
+    assert len(re.findall(r'class="check heap-look open"', html)) == 2
+    morning.post("/before/heap", of="sharp-sand", look="dripping")
+    assert "It changed since" not in morning.page()
+    assert morning.post("/before/heap", of="sharp-sand", look="soggy").status_code == 422
+    morning.post("/before/heap", of="nobody-s-heap", look="wet")
+    assert "nobody-s-heap" not in client.get(f"{morning.job}/raw").json()["moisture_percent"]

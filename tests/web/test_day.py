@@ -123,3 +123,14 @@ def test_a_day_that_is_none_and_jobs_of_nobody_are_answered(client: TestClient, 
 def test_the_forecast_goes_out_as_a_file(client: TestClient, token: str) -> None:
     planned(client, token, ready(client, token), forecast="9:00, 14, 60, 12, 0")
     assert "9:00,14,60,12,0" in client.get(f"{DAY}/forecast.csv").text
+
+
+def test_frost_on_fresh_work_is_told_and_its_finishing_is_drawn(client: TestClient, token: str) -> None:
+    job = ready(client, token)
+    night = "7:00, 9, 60, 5, 0\n10:00, 10, 60, 5, 0\n13:00, 9, 60, 5, 0\n16:00, 3, 60, 5, 0\n20:00, -1, 60, 5, 0"
+    planned(client, token, job, forecast=night)
+    html = client.get(DAY).text
+    assert "Frost from 20:00 on Garden wall" in html
+    assert html.count('class="dl-finish"') == 2  # the work's, and the one of the key
+    planned(client, token, job, forecast=night, covered=[job])
+    assert "Frost from" not in client.get(DAY).text

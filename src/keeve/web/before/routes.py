@@ -9,12 +9,13 @@ from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
-from keeve.catalogue.trying import Tried, air_is_old, outlook, pruned, try_plan
+from keeve.catalogue.trying import Tried, air_is_old, changed_heaps, old_looks, outlook, pruned, try_plan
 from keeve.core.admixtures import Wanted
 from keeve.core.card import Card
 from keeve.core.checks import SILT_LIMIT_PERCENT, Standing, answered, rejected, silt_percent
 from keeve.core.day_log import Change, Changed, Checked, Weather, last_change, last_weather
 from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.looks import SAND_LOOKS, HeapLook
 from keeve.core.material import WET_HEAPS
 from keeve.core.mix import Mix
 from keeve.core.reading import is_bare, read_length_mm
@@ -137,6 +138,8 @@ def _page(
         stands=asked.stands,
         open=[one for one in asked.stands if one.answer is None],
         stops=rejected(asked.stands),
+        heaps=_heaps(asked),
+        LOOKS=tuple(SAND_LOOKS),
         happened=[(kind, words, last_change(asked.log, (kind,), "")) for kind, words in HAPPENED],
         materials=[m for m in asked.mix.materials() if m.role in WET_HEAPS] if asked.mix else [],
         air=dict.fromkeys(AirNow.model_fields, "") | (typed or air),
@@ -156,6 +159,51 @@ def before(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Resp
         seen = at.seen(job_id)
         readable_sheet(request, seen.job)
         return _page(request, _asked(at, seen.job), reader)
+
+
+class Heap(NamedTuple):
+    """A heap of the mix, and how wet somebody said it is."""
+
+    key: str
+    name: Words
+    told: str
+    is_look: bool
+    rained: bool
+    """Whether it changed since."""
+
+
+def _heaps(asked: _Asked) -> list[Heap]:
+    """List the heaps of a mix; what was said on another day or before rain counts as not said."""
+    told = asked.sheet.get("moisture_percent")
+    given = told if isinstance(told, dict) else {}
+    old, changed = old_looks(asked.sheet, asked.now), changed_heaps(asked.sheet)
+    found = []
+    for one in asked.mix.materials() if asked.mix else ():
+        if one.role in WET_HEAPS and not one.bagged_dry:
+            said = "" if one.key in old else str(given.get(one.key) or "")[:40]
+            found.append(Heap(one.key, one.name, said.strip().lower(), said in SAND_LOOKS, one.key in changed))
+    return found
+
+
+@router.post("/jobs/{job_id}/before/heap", name="before_heap", dependencies=[OwnPage], **GOES)
+def heap(
+    request: Request,
+    job_id: str,
+    desk: AtDesk,
+    of: Annotated[str, Form(max_length=80)],
+    look: Annotated[HeapLook, Form()],
+) -> Response:
+    """Keep how wet a heap looks, in the job's sheet."""
+    with desk() as at:
+        job = at.job(job_id)
+        asked = _asked(at, job)
+        if of in {one.key for one in _heaps(asked)}:
+            sheet = dict(asked.sheet)
+            for table, value in (("moisture_percent", look), ("looked_at", asked.now.isoformat())):
+                kept = sheet.get(table)
+                sheet[table] = (kept if isinstance(kept, dict) else {}) | {of: value}
+            at.store.save_sheet(job, sheet, outlook(sheet, at.shelf()))
+    return _back(request, job_id, f"heap-{of}")
 
 
 def _back(request: Request, job_id: str, part: str = "") -> Response:

@@ -36,6 +36,8 @@ class DayRow(NamedTuple):
     bars: tuple[Bar, ...]
     shut: tuple[tuple[float, float], ...]
     hatch: str
+    finish: tuple[tuple[float, float], ...]
+    """When the face is finished, or the cast comes out: x, wide."""
     left: int
     """Loads that do not go in."""
     after_min: float | None
@@ -104,6 +106,14 @@ def _row(laid: DayLaid, job: OnDay, y: float, x, end: float) -> DayRow:  # type:
         bars=bars,
         shut=tuple((x(c.begin_min), x(c.end_min) - x(c.begin_min)) for c in job.shut),
         hatch=hatch_of(first.role),
+        finish=tuple(
+            (
+                x(loads[-1].placed_min + one.from_h * 60),
+                x(loads[-1].placed_min + one.to_h * 60) - x(loads[-1].placed_min + one.from_h * 60),
+            )
+            for one in job.mix.waits
+            if loads and one.from_h is not None and one.to_h is not None
+        ),
         left=len(job.tasks) - len(loads),
         after_min=job.entry.after_min,
     )

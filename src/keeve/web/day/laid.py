@@ -150,6 +150,19 @@ def loads_of(laid: DayLaid, job: OnDay) -> tuple[Laid, ...]:
     return tuple(one for one in laid.line.loads if one.task.job == str(job.row.id))
 
 
+def frosts(laid: DayLaid) -> list[tuple[str, float]]:
+    """Say on which fresh work frost comes after it is placed, and when [min of the day]."""
+    found = []
+    for job in laid.jobs:
+        loads = loads_of(laid, job)
+        cold = [
+            one.at_min for one in laid.plan.forecast if loads and one.at_min >= loads[-1].placed_min and one.air_c <= 0
+        ]
+        if cold and job.mix.temperatures is not None and not job.entry.covered:
+            found.append((job.row.name, min(cold)))
+    return found
+
+
 class After(NamedTuple):
     """Something after the placing of a job, on the calendar."""
 

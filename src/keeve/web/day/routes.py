@@ -15,7 +15,7 @@ from keeve.formats.calendar import as_calendar
 from keeve.formats.forecast import write_forecast, zone_of
 from keeve.web.answers import GOES, GOES_OR_SHOWS, PAGE, REFUSALS, file_of
 from keeve.web.day.drawing import draw_day, draw_weeks
-from keeve.web.day.laid import DayLaid, after_of, dated, lay_day, read_day
+from keeve.web.day.laid import DayLaid, after_of, dated, frosts, lay_day, read_day
 from keeve.web.deps import AtDesk, Desk, Job, Looking, ReadBy
 from keeve.web.faults import fault_rows
 from keeve.web.render import Page, page
@@ -82,6 +82,7 @@ def _shown(
         laid=laid,
         drawn=draw_day(laid) if laid.jobs else None,
         weeks=draw_weeks(day, tuple(one for one, _ in after), [text for _, text in after]),
+        frost=frosts(laid),
         gaps=gaps(laid.plan.forecast),
         faults=fault_rows(faults, reader),
     )

@@ -71,3 +71,14 @@ def test_a_screed_dries_by_its_thickness() -> None:
     for thick in (0, -5, 301):
         with pytest.raises(MixError, match="No screed"):
             screed_drying_days(thick)
+
+
+def test_every_example_can_be_laid_out_where_nobody_says_how_fast_it_is_placed() -> None:
+    """A pace that nobody named is no reason to refuse a load: plaster is poured at once, mortar laid as it comes."""
+    for mix in SHELF.mixes.values():
+        ticket = try_plan({"mix": mix.key, "shapes": [{"kind": "known", "volume_l": "20 L"}]}, SHELF).ticket
+        if ticket is None:
+            continue
+        tasks = tasks_of(mix.key, ticket, None, 0, ())
+        assert all(task.mix_min - task.met_min + task.place_min <= task.life_min for task in tasks), mix.key
+        assert all(task.place_min > 0 for task in tasks), mix.key

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from keeve.catalogue.loader import Catalogue
 from keeve.catalogue.sheet import JobSheet, resolve
+from keeve.core.checks import WEATHER_HOLDS
 from keeve.core.errors import Fault, TradeError, faults_of
 from keeve.core.looks import SAND_LOOKS
 from keeve.core.mix import Mix
@@ -65,10 +66,6 @@ LOOK_HOLDS: Final = timedelta(hours=16)
 """A look at a heap is for one day's work: by tomorrow it has drained, dried or been rained on."""
 
 
-AIR_HOLDS: Final = timedelta(hours=6)
-"""The air of this morning is not that of the evening: common practice, no source."""
-
-
 def _moments(typed: Any, name: str) -> dict[str, datetime]:
     """Return the moments a sheet keeps by material; what is none is left out."""
     times = typed.get(name) if isinstance(typed, dict) else None
@@ -109,7 +106,7 @@ def changed_heaps(typed: Any) -> frozenset[str]:
 def air_is_old(typed: Any, now: datetime) -> bool:
     """Whether the air of a sheet is of another time of day."""
     at = _air_at(typed)
-    return at is not None and now - at > AIR_HOLDS
+    return at is not None and now - at > WEATHER_HOLDS
 
 
 def _air_at(typed: Any) -> datetime | None:
@@ -122,7 +119,7 @@ def looks_hold_until(typed: Any, now: datetime) -> datetime | None:
     at, told = _moments(typed, "looked_at"), _told(typed)
     ends = [at[key] + LOOK_HOLDS for key, given in told.items() if _is_look(given) and key in at]
     air = _air_at(typed)
-    ends += [air + AIR_HOLDS] if air is not None else []
+    ends += [air + WEATHER_HOLDS] if air is not None else []
     return min((one for one in ends if one >= now), default=None)
 
 

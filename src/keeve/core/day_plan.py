@@ -9,6 +9,7 @@ from pydantic import BeforeValidator, Field
 
 from keeve.core.day import Closed, Task
 from keeve.core.errors import Code, Fault, Frozen, MixError
+from keeve.core.loads import PLACED_SHARE
 from keeve.core.mix import Mix
 from keeve.core.said import Said, mark
 from keeve.core.ticket import Ticket
@@ -156,7 +157,7 @@ def tasks_of(
     ----------
     name : of the job
     ticket : what is mixed
-    place_l_min : pace of the hands that place it [L/min]; None as fast as it is mixed
+    place_l_min : pace of the hands that place it [L/min]; None as fast as it is mixed, and well within its life
     ready_min : not before [min of the day]
     shut : weather that forbids it [min of the day]
 
@@ -175,7 +176,8 @@ def tasks_of(
         # What is measured out goes in evenly over the steps; binder and water meet at one of them.
         filled = FILL_MIN * card.meets / len(card.steps)
         met_min = filled + sum(step.seconds for step in card.steps[: card.meets]) / 60
-        place_min = load.volume_m3 * 1000 / place_l_min if place_l_min else mix_min
+        left_min = max(ticket.life_now_min - (mix_min - met_min), 0.0)
+        place_min = load.volume_m3 * 1000 / place_l_min if place_l_min else min(mix_min, left_min * PLACED_SHARE)
         found.append(
             Task(name, number, ticket.mixer.key, mix_min, met_min, place_min, ticket.life_now_min, ready_min, shut)
         )

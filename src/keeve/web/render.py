@@ -272,6 +272,7 @@ def environment_in(language: str) -> Environment:
         "sketched": lambda kind: sketch({"kind": kind}),
         "hatches": _hatches,
         "token_field": _token_field,
+        "time_of_day": lambda minutes: f"{int(minutes) // 60}:{int(minutes) % 60:02d}",
         "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
     }
     return environment

@@ -1,5 +1,6 @@
 """The day as a drawing: hours across, a row for each job, its loads as bars; and the weeks after it."""
 
+from collections.abc import Callable
 from datetime import date, datetime, timedelta
 from typing import Final, NamedTuple
 
@@ -14,6 +15,9 @@ SKY: Final = 100.0
 WEEK_ROW: Final = 30.0
 _STEP_MIN: Final = 60
 _LEAST_DAYS: Final = 10
+Across = Callable[[float], float]
+"""Where a minute of the day is."""
+Marks = tuple[tuple[float, float, float], ...]
 
 
 class Bar(NamedTuple):
@@ -54,9 +58,9 @@ class DrawnDay(NamedTuple):
     rows: tuple[DayRow, ...]
     air: str
     """Points of the temperature's line."""
-    marks: tuple[tuple[float, float, float], ...]
+    marks: Marks
     """Temperatures said: x, y, °C."""
-    rain: tuple[tuple[float, float, float], ...]
+    rain: Marks
     """Bars of rain: x, wide, high."""
     from_min: float
     per_min: float
@@ -89,7 +93,7 @@ def draw_day(laid: DayLaid) -> DrawnDay:
     )  # fmt: skip
 
 
-def _row(laid: DayLaid, job: OnDay, y: float, x, end: float) -> DayRow:  # type: ignore[no-untyped-def]
+def _row(laid: DayLaid, job: OnDay, y: float, x: Across, end: float) -> DayRow:
     loads = loads_of(laid, job)
     bars = tuple(
         Bar(
@@ -119,7 +123,7 @@ def _row(laid: DayLaid, job: OnDay, y: float, x, end: float) -> DayRow:  # type:
     )
 
 
-def _sky(plan: DayPlan, x, begin: float, end: float):  # type: ignore[no-untyped-def]
+def _sky(plan: DayPlan, x: Across, begin: float, end: float) -> tuple[str, Marks, Marks]:
     hours = [one for one in plan.forecast if begin <= one.at_min <= end]
     if not hours:
         return "", (), ()

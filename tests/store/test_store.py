@@ -136,6 +136,29 @@ def test_what_was_kept_before_the_book_was_counted_opens_whole_and_every_page_sh
             assert "Blue can" in client.get("/book/own/admixtures").text
 
 
+def test_what_was_kept_before_there_was_a_day_opens_whole_and_every_page_shows(cluster: Cluster) -> None:
+    with kept_by(cluster, "0005") as engine:
+        with bring_up(engine) as session:
+            session.commit()
+            store = CrewStore(session, crew_named(session, CREW).id)
+            lines = {line.name: line for line in store.jobs()}
+            assert len(lines) == 7
+            corbel = store.job(lines["Corbel, half moulds"].id)
+            assert corbel is not None
+            log = RunStore(session, store.crew_id).log(corbel)
+            assert log.unreadable == []
+            assert {load.ended for load in log.run.loads} == {"accepted"}
+            assert BookStore(session, store.crew_id).unreadable(SHELF) == ()
+        url = engine.url.render_as_string(hide_password=False)
+        app = make_app(Settings(database_url=url, secret="for tests", crew=CREW))
+        with TestClient(app, base_url="http://127.0.0.1") as client:
+            for line in lines.values():
+                for station in ("measure", "mix", "loads", "before", "mixer", "look-back"):
+                    assert client.get(f"/jobs/{line.id}/{station}").status_code == 200, (line.name, station)
+            for page in ("/", "/today", "/day", "/yard", "/stock"):
+                assert client.get(page).status_code == 200, page
+
+
 def bring_up(engine: Any) -> Session:
     migrate(engine)
     session = Session(engine)

@@ -216,7 +216,7 @@ def test_a_mortar_too_dry_takes_a_sip_and_the_next_load_begins_there(open_page: 
         sip(page)
     page.get_by_role("button", name="Right", exact=True).click()
     expect(page.get_by_role("heading", name="Tip it out and place it")).to_be_visible()
-    page.wait_for_function("document.activeElement === document.body")  # the button that was tapped is gone
+    page.wait_for_function("() => document.activeElement === document.body")  # the button that was tapped is gone
     page.keyboard.press("Space")
     expect(page.get_by_text("Load 2 of")).to_be_visible()
     expect(page.get_by_text(re.compile("Load 1 was right with .* this one begins with that"))).to_be_visible()

@@ -34,7 +34,7 @@ def test_a_load_is_finished_without_a_network_on_a_page_opened_cold(open_page: O
     page.get_by_role("button", name="+ 2 L").click()
     # This one the server has; the page that was kept has not.
     page.wait_for_function(
-        "fetch(location.pathname.replace('mixer', 'events')).then((a) => a.json()).then((a) => a.events.length === 3)"
+        "() => fetch(location.pathname.replace('mixer', 'events')).then((a) => a.json()).then((a) => a.events.length === 3)"
     )
     page.context.set_offline(True)
     page.get_by_role("button", name="+ 250 mL").click()

@@ -23,10 +23,7 @@ def at_the_mixer(page: Page) -> str:
     understood(page)
     page.locator("button.forward").click()
     expect(page.get_by_role("heading", name="All the water, cool")).to_be_visible()
-    kept = (
-        "fetch(location.pathname.replace('mixer', 'events')).then((a) => a.json()).then((a) => a.events.length === 2)"
-    )
-    page.wait_for_function(kept)  # both taps are with the server
+    page.wait_for_function(KEPT, arg=2)  # both taps are with the server
     return page.url
 
 

@@ -12,6 +12,7 @@ WIDE: Final = 1140.0
 LEFT: Final = 190.0
 ROW: Final = 64.0
 SKY: Final = 100.0
+CLOCKS: Final = 24.0
 WEEK_ROW: Final = 30.0
 _STEP_MIN: Final = 60
 _LEAST_DAYS: Final = 10
@@ -62,6 +63,8 @@ class DrawnDay(NamedTuple):
     """Temperatures said: x, y, °C."""
     rain: Marks
     """Bars of rain: x, wide, high."""
+    left: float
+    """Where the hours begin."""
     from_min: float
     per_min: float
 
@@ -76,11 +79,12 @@ def draw_day(laid: DayLaid) -> DrawnDay:
     def x(minute: float) -> float:
         return LEFT + (min(max(minute, begin), end) - begin) * per_min
 
-    rows = tuple(_row(laid, job, SKY + at * ROW, x, end) for at, job in enumerate(laid.jobs))
+    sky = SKY if plan.forecast else CLOCKS  # no empty sky where nobody said how it will be
+    rows = tuple(_row(laid, job, sky + at * ROW, x, end) for at, job in enumerate(laid.jobs))
     air, marks, rain = _sky(plan, x, begin, end)
     return DrawnDay(
         width=WIDE,
-        height=SKY + max(len(rows), 1) * ROW + 12,
+        height=sky + max(len(rows), 1) * ROW + 12,
         hours=tuple((x(m), f"{int(m) // 60}:00") for m in range(int(begin), int(end) + 1, _STEP_MIN)),
         rests=tuple((x(a), x(b) - x(a)) for a, b in plan.rests),
         work=(x(plan.begin_min), x(plan.end_min)),
@@ -88,6 +92,7 @@ def draw_day(laid: DayLaid) -> DrawnDay:
         air=air,
         marks=marks,
         rain=rain,
+        left=LEFT,
         from_min=begin,
         per_min=per_min,
     )  # fmt: skip

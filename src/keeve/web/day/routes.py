@@ -58,7 +58,7 @@ def _document(at: Desk, day: date) -> dict[str, Any]:
 
 
 def _shown(
-    request: Request, at: Desk, day: date, document: dict[str, Any], reader: Reader, more: tuple[Fault, ...] = ()
+    request: Request, at: Desk, day: date, document: dict[str, Any], reader: Reader, *, refused: bool = False
 ) -> Page:
     laid = lay_day(at, document, day)
     after = [(one, put(one.what, reader)) for job in laid.jobs for one in after_of(laid, job, day)]
@@ -66,11 +66,10 @@ def _shown(
     listed = [*((entry.job, name) for entry in laid.plan.jobs for name in _names(laid, entry.job)), *(
         (str(key), name) for key, name in at.store.to_mix(MOST_JOBS) if str(key) not in on_day
     )]  # fmt: skip
-    faults = (*more, *laid.faults)
     return page(
         request,
         "day/page.html",
-        status.HTTP_422_UNPROCESSABLE_CONTENT if more else status.HTTP_200_OK,
+        status.HTTP_422_UNPROCESSABLE_CONTENT if refused else status.HTTP_200_OK,
         room="day",
         day=day,
         before=day - timedelta(days=1),
@@ -84,7 +83,7 @@ def _shown(
         weeks=draw_weeks(day, tuple(one for one, _ in after), [text for _, text in after]),
         frost=frosts(laid),
         gaps=gaps(laid.plan.forecast),
-        faults=fault_rows(faults, reader),
+        faults=fault_rows(laid.faults, reader),
     )
 
 
@@ -141,7 +140,7 @@ def plan_day(
     with desk() as at:
         _, _, faults = read_day(document, which)
         if faults:
-            return _shown(request, at, which, document, reader, (faults[0],))
+            return _shown(request, at, which, document, reader, refused=True)
         at.days.keep_plan(which, document)
     return RedirectResponse(request.url_for("day", day=which.isoformat()), status.HTTP_303_SEE_OTHER)
 

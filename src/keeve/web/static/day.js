@@ -21,7 +21,7 @@
   const later = (row, minutes) => {
     const field = form.querySelector(`[data-after-of="${CSS.escape(row.dataset.job)}"]`);
     const mixed = row.querySelector(".dl-mix");
-    const drawnAt = mixed ? Number(line.dataset.from) + (Number(mixed.getAttribute("x")) - 190) / perMin : 0;
+    const drawnAt = mixed ? Number(line.dataset.from) + (Number(mixed.getAttribute("x")) - Number(line.dataset.left)) / perMin : 0;
     const from = row.dataset.after === "" ? drawnAt : Number(row.dataset.after);
     const to = Math.min(Math.max(Math.round((from + minutes) / QUARTER_MIN) * QUARTER_MIN, 0), DAY_MIN - QUARTER_MIN);
     field.value = clock(to);

@@ -8,12 +8,13 @@ from hypothesis import strategies as st
 
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import air_is_old, changed_heaps, try_plan
-from keeve.core.checks import SHAKEN, Standing, answered, rejected, silt_percent, standing
+from keeve.core.checks import SHAKEN, Standing, aged_of, answered, rejected, silt_percent, standing
 from keeve.core.day_log import Change, Changed, Checked, Weather, read_entry
 from keeve.core.errors import MixError, TradeError
 from keeve.core.said import plain
 from keeve.core.temperature import MaterialTemperatures, batch_c
 from keeve.core.weather import AirNow, Batch, advice, evaporation_kg_m2_h, ice_for_kg, life_in_air_min, water_for_c
+from keeve.devices.weather import station_air, thermometers_c
 
 SHELF = load_catalogue()
 CHECKS = SHELF.checks.values()
@@ -142,9 +143,14 @@ def test_more_ice_never_warms_and_the_ice_and_the_water_found_bring_the_target(
     assert batch_c(cooled, aggregate, binder, water, surface, 0) == pytest.approx(wanted, abs=1e-6)
 
 
-@given(st.floats(5, 45), st.floats(0, 10))
-def test_more_sun_never_lengthens_life(air_c: float, more: float) -> None:
-    assert life_in_air_min(CONCRETE, air_c + more) <= life_in_air_min(CONCRETE, air_c)
+@given(st.floats(5, 35), st.floats(0, 100), st.floats(0, 100))
+def test_more_sun_never_lengthens_life_nor_does_warmer_air(air_c: float, sun: float, other: float) -> None:
+    less, more = sorted((sun, other))
+    lasts = [life_in_air_min(CONCRETE, AirNow(air_c=air_c, sun_percent=one)) for one in (less, more)]
+    assert lasts[1] <= lasts[0] <= life_in_air_min(CONCRETE, AirNow(air_c=air_c))
+    assert life_in_air_min(CONCRETE, AirNow(air_c=air_c + 5)) == pytest.approx(
+        life_in_air_min(CONCRETE, AirNow(air_c=air_c, sun_percent=100))
+    )
 
 
 @given(st.floats(5, 40), st.floats(0, 1), st.floats(0, 40), st.floats(0, 20))
@@ -231,3 +237,37 @@ def test_cold_that_is_past_the_equation_is_refused() -> None:
         evaporation_kg_m2_h(-20, -25, 0.5, 10)
     with pytest.raises(TradeError, match="0 to 100"):
         evaporation_kg_m2_h(20, 20, 1.4, 10)
+
+
+def test_old_plaster_runs_its_clock_faster_until_a_new_bag_is_opened() -> None:
+    old = seen("plaster-age", "old", "casting-plaster", hours_ago=30)
+    assert aged_of(CHECKS, (old,), NOW) == {"casting-plaster": 0.7}
+    assert aged_of(CHECKS, (old, change("bags")), NOW) == {}
+    assert aged_of(CHECKS, (old, seen("plaster-age", "good", "casting-plaster")), NOW) == {}
+    sheet = {"mix": "casting-plaster-70", "shapes": [{"kind": "known", "volume_l": "3 L"}]}
+    fresh, aged = (try_plan(one, SHELF).ticket for one in (sheet, sheet | {"aged": {"casting-plaster": 0.7}}))
+    assert fresh is not None
+    assert aged is not None
+    assert aged.life_min == pytest.approx(0.7 * fresh.life_min)
+    # Its stages come sooner too; another material's age is not this one's.
+    assert [one.from_min for one in aged.stages] == pytest.approx([one.from_min * 0.7 for one in fresh.stages])
+    other = try_plan(sheet | {"aged": {"portland-cement": 0.5}}, SHELF).ticket
+    assert other is not None
+    assert other.life_min == fresh.life_min
+
+
+def test_every_family_that_drinks_says_how_its_ground_is_wetted() -> None:
+    for mix in SHELF.mixes.values():
+        if mix.wetting is not None:
+            assert mix.wetting.least_l_m2 < mix.wetting.most_l_m2
+    assert SHELF.mixes["casting-plaster-70"].wetting is None  # poured into a mould
+    assert all(SHELF.mixes[key].wetting for key in ("concrete-1-2-4", "overlay", "stucco-base", "screed-semi-dry"))
+
+
+@given(st.integers(0, 23))
+def test_the_station_and_the_thermometers_give_what_a_day_may_have(hour: int) -> None:
+    now = NOW.replace(hour=hour)
+    read, warmth = station_air(now), thermometers_c(now)
+    assert 11 <= read.air_c <= 23
+    assert (read.sun_percent == 0) == (not 6 < hour < 18)
+    assert warmth.water_c <= warmth.aggregate_c

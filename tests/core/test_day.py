@@ -25,6 +25,16 @@ def placed_through(closed: list[Closed], tip: float, place: float) -> float | No
     return at + left
 
 
+def worn(task: Task, met: float, until: float) -> float:
+    """Share of a life that is used up, in steps of a quarter of a minute."""
+    found, at = 0.0, met
+    while at < until:
+        life = next((life for begins, life in reversed(task.airs) if begins <= at), task.life_min)
+        found += 0.25 / life
+        at += 0.25
+    return found
+
+
 def allowed(
     loads: list[tuple[Task, int]], mixers: dict[str, int], begin: int, end: int, closed: list[Closed]
 ) -> float | None:
@@ -43,7 +53,7 @@ def allowed(
         if any(c.begin_min < tip and c.end_min > start for c in mine):
             return None
         done = placed_through(mine, tip, task.place_min)
-        if done is None or done > end or done > start + task.met_min + task.life_min:
+        if done is None or done > end or worn(task, start + task.met_min, done) > 1 + 1e-9:
             return None
         before.append(tip)
         placed = done
@@ -70,7 +80,9 @@ def days(draw: st.DrawFn) -> tuple[list[Task], dict[str, int], int, list[Closed]
         ready = draw(st.sampled_from([0, 0, 3, 6]))
         rain = draw(st.sampled_from([None, None, 2, 5, 9]))
         shut = () if rain is None else (Closed(rain, rain + draw(st.integers(1, 3)), "weather"),)
-        tasks.append(Task("a", number + 1, draw(st.sampled_from(["drum", "pan"])), mix, met, place, life, ready, shut))
+        heat = draw(st.sampled_from([(), (), ((4.0, 2.0), (9.0, 8.0)), ((3.0, 9.0), (6.0, 3.0)), ((5.0, 1.0),)]))
+        mixer = draw(st.sampled_from(["drum", "pan"]))
+        tasks.append(Task("a", number + 1, mixer, mix, met, place, life, ready, shut, heat))
     closed, at = [], 0
     for _ in range(draw(st.integers(0, 2))):
         at += draw(st.integers(1, 7))
@@ -147,3 +159,15 @@ def test_a_load_that_outlives_itself_is_refused_with_the_way_out() -> None:
     with pytest.raises(LoadError, match="lasts 20 min") as error:
         lay_out((Task("Gable", 1, "drum", 5, 5, 30, 20),), {"drum": 1}, 480, 960)
     assert "smaller" in str(error.value.faults[0].hint)
+
+
+def test_the_heat_of_noon_shortens_a_life_and_the_morning_does_not_feel_it() -> None:
+    # 60 min at first, 20 from noon on: a load met at 11:40 has a third of its life behind it at noon, then 2/3 of 20 min.
+    task = Task("wall", 1, "drum", 10, 5, 30, 60, 0, (), ((720.0, 20.0), (900.0, 60.0)))
+    assert task.life_ends_min(695.0) == pytest.approx(720 + 2 / 3 * 20)
+    assert task.life_ends_min(500.0) == 565
+    line = lay_out((task._replace(ready_min=800),), {"drum": 1}, 480, 1200)
+    # 30 minutes to place do not fit into 20: it is laid where enough of them fall after three, when it is cool again.
+    only = line.loads[0]
+    assert 870 < only.mixed_min < 900
+    assert only.placed_min <= only.life_ends_min

@@ -5,7 +5,7 @@ import pytest
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import try_plan
 from keeve.core.day import Closed, lay_out
-from keeve.core.day_plan import FILL_MIN, DayPlan, Hour, gaps, read_clock_min, read_span, shut_by, tasks_of
+from keeve.core.day_plan import FILL_MIN, DayPlan, Hour, airs_of, gaps, read_clock_min, read_span, shut_by, tasks_of
 from keeve.core.errors import MixError
 from keeve.core.waiting import screed_drying_days
 
@@ -42,6 +42,21 @@ def test_weather_shuts_what_it_would_spoil_and_nothing_under_a_roof() -> None:
 
 def test_a_gap_in_the_forecast_is_found() -> None:
     assert gaps(hours((6, 9, 0), (9, 12, 0), (14, 15, 0))) == (540,)
+
+
+def test_the_forecast_shortens_the_life_of_the_loads_of_its_hours() -> None:
+    sheet = {"mix": "concrete-1-2-4", "mixer": "drum-site", "shapes": [{"kind": "known", "volume_l": "300 L"}]}
+    ticket = try_plan(sheet, SHELF).ticket
+    assert ticket is not None
+    life = ticket.life_min  # at 20 °C; ten degrees halve it
+    day = (Hour(at_min=480, air_c=20), Hour(at_min=720, air_c=30), Hour(at_min=780, air_c=25, sun_percent=100))
+    felt = airs_of(ticket, day, covered=False)
+    assert felt[:3] == ((480, pytest.approx(life)), (660, life), (720, pytest.approx(life / 2)))
+    assert felt[3] == (780, pytest.approx(life / 2))  # five degrees of sun, own assumption
+    assert felt[4] == (960, life)  # three hours after the last line nobody knows
+    assert airs_of(ticket, day, covered=True)[3][1] == pytest.approx(life / 2**0.5)
+    tasks = tasks_of("Path", ticket, 5.0, 480, (), felt)
+    assert tasks[0].life_ends_min(720) < 720 + tasks[0].met_min + life
 
 
 def test_loads_of_a_ticket_are_tasks_with_their_own_times() -> None:

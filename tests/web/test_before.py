@@ -191,3 +191,56 @@ def test_a_heap_is_looked_at_here_too_and_again_after_rain(client: TestClient, m
     assert morning.post("/before/heap", of="sharp-sand", look="soggy").status_code == 422
     morning.post("/before/heap", of="nobody-s-heap", look="wet")
     assert "nobody-s-heap" not in client.get(f"{morning.job}/raw").json()["moisture_percent"]
+
+
+def test_a_pan_and_a_jar_say_how_wet_a_heap_is_and_how_far_it_bulks(client: TestClient, morning: Morning) -> None:
+    assert morning.post("/before/heap", of="sharp-sand", wet="1060", dry="1000").status_code == 303
+    morning.post("/before/heap", of="sharp-sand", damp="150", flooded="120")
+    sheet = client.get(f"{morning.job}/raw").json()
+    assert sheet["moisture_percent"] == {"sharp-sand": "1060.0/1000.0"}
+    assert sheet["bulking_percent"] == {"sharp-sand": "150.0/120.0"}
+    html = morning.page()
+    assert re.search(r"<strong>6\.?0? %</strong>", html)
+    assert "bulks by 25" in html
+    for given, said in (({"wet": "1060"}, "Both readings"), ({"damp": "120", "flooded": "150"}, "Exchange the two")):
+        wrong = morning.post("/before/heap", of="sharp-sand", **given)
+        assert (wrong.status_code, said in wrong.text) == (422, True), said
+
+
+def test_ice_or_lukewarm_water_brings_a_load_to_the_temperature_wanted(client: TestClient, morning: Morning) -> None:
+    hot = {"water_c": "20", "aggregate_c": "33", "binder_c": "35"}
+    morning.post("/before/air", air_c="31", sun_percent="100", wanted_c="24", **hot)
+    html = morning.page()
+    assert "For 24 °C" in html
+    percent = re.search(r'name="ice_percent" value="(\d+)"', html)
+    assert percent is not None
+    assert morning.post("/before/ice", ice_percent=percent[1]).status_code == 303
+    assert client.get(f"{morning.job}/raw").json()["ice_percent"] == percent[1]
+    assert "It comes out at 24" in morning.page()
+    morning.post("/before/air", air_c="6", water_c="8", aggregate_c="5", binder_c="8", wanted_c="11")
+    assert "it does not all melt" in morning.page()
+    morning.post("/before/ice", ice_percent="0")
+    assert "Take the ice out" not in morning.page()
+    assert "lukewarm water of" in morning.page()
+    wrong = morning.post("/before/air", air_c="20", water_c="140", aggregate_c="20", binder_c="20")
+    assert (wrong.status_code, "Water boils there" in wrong.text) == (422, True)
+
+
+def test_old_plaster_shortens_the_clock_of_every_job_with_it(client: TestClient, token: str) -> None:
+    casts = Morning(client, token, mix="casting-plaster-70", mixer="paddle-bucket")
+    other = Morning(client, token, mix="casting-plaster-70", mixer="paddle-bucket")
+    casts.post("/before/look", check="plaster-age", of="casting-plaster", answer="old")
+    assert client.get(f"{other.job}/raw").json()["aged"] == {"casting-plaster": 0.7}
+    later = client.post("/jobs", data={"token": token, "name": "Rosette", "mix": "casting-plaster-70"})
+    assert client.get(f"{str(later.url).removesuffix('/measure')}/raw").json()["aged"] == {"casting-plaster": 0.7}
+    casts.post("/before/happened", kind="bags")
+    assert not client.get(f"{other.job}/raw").json().get("aged")
+
+
+def test_the_ground_says_how_much_water_it_wants_and_the_readings_go_out(client: TestClient, morning: Morning) -> None:
+    assert "the last 60 min before" in morning.page()
+    morning.post("/before/air", air_c="-3.5", ground_c="34")
+    assert "twice: the ground is hot" in morning.page()
+    lines = client.get("/weather.csv").text.splitlines()
+    assert lines[0] == "time,air_c,humidity_percent,wind_km_h,ground_c,sun_percent"
+    assert lines[1].split(",")[1:] == ["-3.5", "", "", "34", ""]

@@ -22,10 +22,19 @@ from keeve.core.said import Amount, Said, Words
 from keeve.core.scales import Scale
 from keeve.core.standard import Standard
 from keeve.core.vessels import Container, Mixer, brim_l
-from keeve.core.waiting import NextCoat, Waiting
+from keeve.core.waiting import NextCoat, Waiting, Wetting
 
 Record = dict[str, Any]
-_AFTER_THE_WATER: Final = ("cleaning", "leftovers", "stages", "waits", "next_coat", "wet_out_s", "turn_again_min")
+_AFTER_THE_WATER: Final = (
+    "cleaning",
+    "leftovers",
+    "stages",
+    "waits",
+    "next_coat",
+    "wetting",
+    "wet_out_s",
+    "turn_again_min",
+)
 OWN: Final = "own-"
 """Begins the key of everything that is a crew's own."""
 
@@ -206,6 +215,11 @@ def _held(annotation: Any, value: Any, materials: dict[str, Material]) -> Any:
 _SELECTORS = ("families", "not_families", "bases", "not_bases", "mixes", "not_mixes", "kinds")
 
 
+def plain(row: Record) -> Record:
+    """Return a record of practice without what says whose it is."""
+    return {k: v for k, v in row.items() if k not in _SELECTORS}
+
+
 def _practice(record: Record, shelves: "_Shelves") -> Record:
     """Find what the file of practice holds for one mix."""
     table = shelves.practice
@@ -223,9 +237,6 @@ def _practice(record: Record, shelves: "_Shelves") -> Record:
                 or record["key"] in row.get("mixes", ())
             )
         ]
-
-    def plain(row: Record) -> Record:
-        return {k: v for k, v in row.items() if k not in _SELECTORS}
 
     times = {
         kind: MixingTime.model_validate(plain(_sourced(row)))
@@ -258,6 +269,7 @@ def _afterwards(mine: Callable[[str], list[Record]], kinds: set[str]) -> Record:
     return {
         "cleaning": cleaning,
         "next_coat": next((NextCoat.model_validate(_sourced(row)["next_coat"]) for row in mine("coat")), None),
+        "wetting": next((Wetting.model_validate(plain(_sourced(row))) for row in mine("wetting")), None),
         "waits": tuple(Waiting.model_validate(one) for one in after),
         "stages": tuple(Stage.model_validate(stage) for stage in stages),
         "leftovers": next(iter(left), ""),

@@ -21,6 +21,7 @@ from keeve.core.quantities import (
     Ratio,
     Share,
     ShareOrNone,
+    Temperature,
     Volume,
     Waste,
 )
@@ -128,12 +129,16 @@ class JobSheet(Frozen):
     """How much of the water to add goes in as ice, by mass."""
     temperatures: Annotated[MaterialTemperatures | None, BeforeValidator(lambda given: given or None)] = None
     """How warm water, aggregate and binder are."""
+    wanted_c: Annotated[Temperature, Field(ge=2, le=40)] | None = None
+    """How warm a load should come out; empty is 20 °C."""
     weather: Annotated[AirNow | None, BeforeValidator(lambda given: given or None)] = None
     """The air it is mixed in, of this morning."""
     weather_at: Annotated[str, Field(max_length=40)] = ""
     """When somebody said so: it holds for six hours."""
     heap_changed: dict[str, Annotated[str, Field(max_length=40)]] = Field({}, max_length=20)
     """By material key: when rain, a delivery or the bottom of the heap last made it as wet as nobody knows."""
+    aged: dict[str, Annotated[float, Field(gt=0, le=1)]] = Field({}, max_length=20)
+    """By material key: what old stock leaves of the working life."""
     ratio_cap: Ratio | None = None
     """Water to cementitious that may never be passed."""
     mixer: NamedMixer | None = None
@@ -254,7 +259,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         if stated not in catalogue.mixes:
             raise _unknown("mix", stated, list(catalogue.mixes), "mix")
         stated = catalogue.mixes[stated]
-    mix = changed_mix(stated, sheet.changes)
+    mix = _aged(changed_mix(stated, sheet.changes), sheet.aged)
     mixer, why = _mixer(sheet, mix, catalogue)
     jug = sheet.jug or ("jug-2" if mixer.kind == "bucket" else "jug-5")
     gauges = _gauges(sheet, catalogue)
@@ -289,6 +294,12 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         at_hand_bags=sheet.at_hand_bags,
         at_hand_l=sheet.at_hand_l,
     )
+
+
+def _aged(mix: Mix, aged: dict[str, float]) -> Mix:
+    """Return the mix with what its old stock leaves of its working life."""
+    share = min((aged.get(material.key, 1.0) for material in mix.materials()), default=1.0)
+    return mix if share >= 1 else mix.model_copy(update={"working_life_min": mix.working_life_min * share})
 
 
 def _mixer(sheet: JobSheet, mix: Mix, catalogue: Catalogue) -> tuple[Mixer, Words]:

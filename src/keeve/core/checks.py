@@ -35,6 +35,8 @@ class Answer(Frozen):
     why: Words = ""
     out: Words = ""
     """The way out."""
+    life_share: float = Field(1.0, gt=0, le=1)
+    """What is left of the working life of a mix with such a material."""
 
     @model_validator(mode="after")
     def _says_the_way_out(self) -> "Answer":
@@ -116,6 +118,22 @@ def silt_percent(layer_mm: float, sand_mm: float) -> float:
             )
         )
     return layer_mm / sand_mm * 100
+
+
+def aged_of(checks: Iterable[Check], log: tuple[Changed | Checked | Weather, ...], now: datetime) -> dict[str, float]:
+    """Say which materials shorten the life of their mixes, and to what share of it [-], by their keys.
+
+    Own assumption, as each answer says; until the first bucket was timed.
+    """
+    found: dict[str, float] = {}
+    for check in checks:
+        if all(answer.life_share == 1 for answer in check.answers):
+            continue
+        for of in {one.of for one in log if isinstance(one, Checked) and one.check == check.key}:
+            answer = _one(check, of, check.asks, log, now).answer
+            if answer is not None and answer.life_share < 1:
+                found[of] = min(answer.life_share, found.get(of, 1.0))
+    return found
 
 
 def _asked(check: Check, mix: Mix, weather: Weather | None, *, admixtures: bool) -> bool:

@@ -1,5 +1,6 @@
 """The day's line: when each load is mixed, tipped and placed, so that none outlives its working life."""
 
+import math
 from collections import defaultdict
 from itertools import pairwise
 from typing import Final, Literal, NamedTuple
@@ -27,6 +28,23 @@ class Task(NamedTuple):
     """Not mixed before [min of the day]."""
     shut: tuple["Closed", ...] = ()
     """Weather that forbids this work and not another's."""
+    airs: tuple[tuple[float, float], ...] = ()
+    """From when on [min of the day] a load would last how long [min], in order; before the first `life_min`."""
+
+    def life_ends_min(self, mixed_min: float) -> float:
+        """Return when a load mixed from a moment on is past its life [min of the day].
+
+        Common practice, no source; house ruling: ∫ dt / life = 1, the life of each air until the next.
+        """
+        at, left, life = mixed_min + self.met_min, 1.0, self.life_min
+        for from_min, next_life in self.airs:
+            if from_min > at:
+                used = (from_min - at) / life
+                if used >= left:
+                    break
+                at, left = from_min, left - used
+            life = next_life
+        return at + left * life
 
 
 class Closed(NamedTuple):
@@ -50,8 +68,8 @@ class Laid(NamedTuple):
 
     @property
     def life_ends_min(self) -> float:
-        """Return when it is past its life [min of the day]. Plain arithmetic."""
-        return self.mixed_min + self.task.met_min + self.task.life_min
+        """Return when it is past its life [min of the day]. As `Task.life_ends_min`: house ruling."""
+        return self.task.life_ends_min(self.mixed_min)
 
 
 class Line(NamedTuple):
@@ -93,9 +111,11 @@ def _tip(task: Task, closed: tuple[Closed, ...], tip: float) -> tuple[float, flo
     placed, weather = _through(closed, tip, tip + task.place_min)
     if weather is not None:
         return max(weather.end_min, tip + _CLOSE) + task.mix_min
-    if placed > tip - task.mix_min + task.met_min + task.life_min + _CLOSE:
-        rest = next(c for c in closed if c.kind == "rest" and tip - _CLOSE <= c.begin_min < placed)
-        return rest.end_min + task.mix_min
+    if placed > task.life_ends_min(tip - task.mix_min) + _CLOSE:
+        rest = next((c for c in closed if c.kind == "rest" and tip - _CLOSE <= c.begin_min < placed), None)
+        after_rest = rest.end_min + task.mix_min if rest is not None else math.inf
+        # In changing air a minute later may do; in air that stays, nothing but another side of the rest does.
+        return min(after_rest, math.floor(tip) + 1.0) if task.airs else after_rest
     return tip, placed
 
 
@@ -111,7 +131,8 @@ def check_task(task: Task) -> None:
     Common practice, no source.
     """
     takes = task.mix_min - task.met_min + task.place_min
-    if min(task.mix_min, task.place_min, task.met_min, task.life_min) < 0 or takes > task.life_min + _CLOSE:
+    life = max(task.life_min, *(life for _, life in task.airs)) if task.airs else task.life_min
+    if min(task.mix_min, task.place_min, task.met_min, task.life_min) < 0 or takes > life + _CLOSE:
         raise LoadError(
             Fault(
                 Code.OUT_OF_RANGE,
@@ -119,7 +140,7 @@ def check_task(task: Task) -> None:
                     "A load of {job} is placed after {takes} min and lasts {life} min.",
                     job=task.job,
                     takes=Amount(round(takes), "whole"),
-                    life=Amount(round(task.life_min), "whole"),
+                    life=Amount(round(life), "whole"),
                 ),
                 mark("Make the loads smaller, place faster, or take more hands."),
                 "place_l_min",
@@ -238,6 +259,8 @@ def _latest(one: Laid, closed: tuple[Closed, ...], placed_by: float, tipped_by: 
     shut = (*closed, *task.shut)
     anchors = [placed_by, *(c.begin_min for c in shut)]
     ends = {tipped_by, *(c.begin_min for c in shut), *(_back(closed, end, task.place_min) for end in anchors)}
+    if task.airs and placed_by < math.inf:  # which minute is the latest depends on the air of each
+        ends |= set(map(float, range(math.ceil(one.tipped_min), math.floor(placed_by) + 1)))
     for tip in sorted((e for e in ends if e > one.tipped_min + _CLOSE), reverse=True):
         if tip > tipped_by + _CLOSE:
             continue

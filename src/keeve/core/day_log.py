@@ -46,6 +46,7 @@ class Weather(_Entry):
     humidity_percent: float | None = Field(None, ge=0, le=100)
     wind_km_h: float | None = Field(None, ge=0, le=200)
     ground_c: float | None = Field(None, ge=-40, le=80)
+    sun_percent: float | None = Field(None, ge=0, le=100)
 
 
 DayEntry = Annotated[Changed | Checked | Weather, Field(discriminator="kind")]

@@ -7,12 +7,14 @@ from typing import Annotated, Any, Final
 
 from pydantic import BeforeValidator, Field
 
+from keeve.core.clock import life_at_min
 from keeve.core.day import Closed, Task
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.loads import PLACED_SHARE
 from keeve.core.mix import Mix
 from keeve.core.said import Said, mark
 from keeve.core.ticket import Ticket
+from keeve.core.weather import sunned_c
 
 DAY_MIN: Final = 1440.0
 HOLDS_MIN: Final = 180.0
@@ -87,6 +89,7 @@ class Hour(Frozen):
     humidity_percent: float | None = Field(None, ge=0, le=100)
     wind_km_h: float | None = Field(None, ge=0, le=200)
     rain_mm: float = Field(0.0, ge=0, le=200)
+    sun_percent: float | None = Field(None, ge=0, le=100)
 
 
 class DayJob(Frozen):
@@ -114,6 +117,11 @@ class DayPlan(Frozen):
         return tuple(Closed(begin, end, "rest") for begin, end in sorted(self.rests))
 
 
+def under_roof(mix: Mix) -> bool:
+    """Whether a work is done under a roof. Common practice, no source."""
+    return mix.family in _UNDER_COVER
+
+
 def shut_by(mix: Mix, forecast: Iterable[Hour], *, covered: bool = False) -> tuple[Closed, ...]:
     """Say when the weather forbids a work.
 
@@ -133,7 +141,7 @@ def shut_by(mix: Mix, forecast: Iterable[Hour], *, covered: bool = False) -> tup
     Bounds as the mix names them; rain: common practice, no source.
     """
     hours = sorted(forecast, key=lambda one: one.at_min)
-    roof = covered or mix.family in _UNDER_COVER
+    roof = covered or under_roof(mix)
     found: list[Closed] = []
     for at, one in enumerate(hours):
         until = min(hours[at + 1].at_min if at + 1 < len(hours) else DAY_MIN, one.at_min + HOLDS_MIN)
@@ -149,7 +157,12 @@ def shut_by(mix: Mix, forecast: Iterable[Hour], *, covered: bool = False) -> tup
 
 
 def tasks_of(
-    name: str, ticket: Ticket, place_l_min: float | None, ready_min: float, shut: tuple[Closed, ...]
+    name: str,
+    ticket: Ticket,
+    place_l_min: float | None,
+    ready_min: float,
+    shut: tuple[Closed, ...],
+    airs: tuple[tuple[float, float], ...] = (),
 ) -> tuple[Task, ...]:
     """Make the loads of a ticket tasks of a day.
 
@@ -160,6 +173,7 @@ def tasks_of(
     place_l_min : pace of the hands that place it [L/min]; None as fast as it is mixed, and well within its life
     ready_min : not before [min of the day]
     shut : weather that forbids it [min of the day]
+    airs : from when on the mix lasts how long [min of the day, min], as `airs_of`
 
     Returns
     -------
@@ -179,8 +193,41 @@ def tasks_of(
         left_min = max(ticket.life_now_min - (mix_min - met_min), 0.0)
         place_min = load.volume_m3 * 1000 / place_l_min if place_l_min else min(mix_min, left_min * PLACED_SHARE)
         found.append(
-            Task(name, number, ticket.mixer.key, mix_min, met_min, place_min, ticket.life_now_min, ready_min, shut)
+            Task(
+                name, number, ticket.mixer.key, mix_min, met_min, place_min, ticket.life_now_min, ready_min, shut, airs
+            )
         )
+    return tuple(found)
+
+
+def airs_of(ticket: Ticket, forecast: Iterable[Hour], *, covered: bool) -> tuple[tuple[float, float], ...]:
+    """Say how long a mix lasts as the day warms and cools.
+
+    Parameters
+    ----------
+    ticket : what is mixed; its life is stated at its own temperature [min, °C]
+    forecast : hours of the day [°C, % of the sun]
+    covered : whether it is done under a roof: no sun there
+
+    Returns
+    -------
+    from when on [min of the day] how long [min]; each hour stands until the next, three hours at most, and then what
+    the ticket says. Nothing where the load's own temperature was reckoned: it is what it is, whatever the air.
+
+    References
+    ----------
+    As `life_at_min`: common practice, no source.
+    """
+    if ticket.batch_c is not None:
+        return ()
+    hours = sorted(forecast, key=lambda one: one.at_min)
+    found: list[tuple[float, float]] = []
+    for at, one in enumerate(hours):
+        felt_c = sunned_c(one.air_c, 0.0 if covered else one.sun_percent)
+        found.append((one.at_min, life_at_min(ticket.life_min, ticket.life_ref_c, felt_c)))
+        until = one.at_min + HOLDS_MIN
+        if until < (hours[at + 1].at_min if at + 1 < len(hours) else DAY_MIN):
+            found.append((until, ticket.life_now_min))
     return tuple(found)
 
 

@@ -14,7 +14,7 @@ from keeve.core.quantities import Mass, Minutes, Temperature, Waste
 from keeve.core.said import Words, mark
 from keeve.core.standard import Standard
 from keeve.core.vessels import MixerKind
-from keeve.core.waiting import NextCoat, Waiting
+from keeve.core.waiting import NextCoat, Waiting, Wetting
 
 
 class Consistency(Frozen):
@@ -165,6 +165,7 @@ class Mix(Frozen):
     waits: tuple[Waiting, ...] = ()
     """What comes in the hours and days after the placing."""
     next_coat: NextCoat | None = None
+    wetting: Wetting | None = None
     """What follows on the same wall."""
     stages: tuple[Stage, ...] = ()
     """Of plaster, at the working life of the table."""

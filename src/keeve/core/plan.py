@@ -231,7 +231,7 @@ def _bounds(request: PlanRequest, proportions: Proportions, bags_m3: float | Non
     mix, mixer = request.mix, request.mixer
     loose = loose_m3_per_m3(proportions, request.heaps)
     packs = (mix.most_packs[mixer.key], 1 / bags_m3) if bags_m3 and mixer.key in mix.most_packs else None
-    life_min = life_in_air_min(mix, request.air.air_c) if request.air else mix.working_life_min
+    life_min = life_in_air_min(mix, request.air) if request.air else mix.working_life_min
     water_share = mix.basis.water_share()
     return limits(proportions, mixer, loose, life_min, request.place_l_min, water_share, packs)
 

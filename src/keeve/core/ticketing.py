@@ -130,7 +130,7 @@ def _at_hand(request: PlanRequest, plan: Plan) -> dict[str, Any]:
         "mixer_why": request.mixer_why,
         "measures": tuple(c for c in request.gauges if c.key in _used(plan, request.gauges)),
         "jug": request.jug,
-        "air_c": request.air.air_c if request.air else None,
+        "air_c": request.air.felt_c() if request.air else None,
         "scales": request.scales,
         "hose_l_min": request.hose_l_min,
         "water_means": request.measured.get("water"),

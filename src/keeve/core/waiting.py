@@ -10,6 +10,8 @@ from keeve.core.said import Amount, Said, Words
 WaitKind = Literal["finish", "damp", "cover", "demould", "dry", "test", "next", "frost"]
 UNDER_SHEET_DAYS: Final = 7
 """Damp before a screed is uncovered: BS 8204, from memory."""
+HOT_GROUND_C: Final = 30.0
+"""Ground so hot is wetted twice: common practice, no source."""
 _FAST_MM: Final = 50.0
 _SLOW_MM_DAY: Final = 0.5
 
@@ -25,6 +27,17 @@ class Waiting(Frozen):
     from_days: int | None = Field(None, ge=0, le=400)
     to_days: int | None = Field(None, ge=0, le=400)
     """Days after, at the same clock time."""
+
+
+class Wetting(Frozen):
+    """How the ground under a work is wetted before it."""
+
+    how: Words
+    least_l_m2: float = Field(gt=0, le=10)
+    most_l_m2: float = Field(gt=0, le=10)
+    before_min: int = Field(ge=0, le=1440)
+    """How long before the placing the last of it is put on: the film must go."""
+    source: Words
 
 
 class NextCoat(Frozen):

@@ -13,6 +13,7 @@ Grade = Literal["calm", "care", "protect"]
 CARE_KG_M2_H: Final = 0.5
 PROTECT_KG_M2_H: Final = 1.0
 """House rulings on ACI 305R, from memory."""
+SUN_WARMS_C: Final = 5.0
 WARM_C: Final = 25.0
 """From here on hot-weather habits pay: common practice, no source."""
 _BARE: Final = frozenset(
@@ -27,6 +28,17 @@ REDUCES: Final = frozenset(
 """Families that take a retarder or an accelerator."""
 
 
+def sunned_c(air_c: float, sun_percent: float | None) -> float:
+    """Return how warm a load becomes in the sun [°C], from the air [°C] and the share of the sun on it [%].
+
+    Own assumption: full sun warms an open load by five degrees over the air.
+
+    >>> sunned_c(25, 100), sunned_c(25, None)
+    (30.0, 25.0)
+    """
+    return air_c + SUN_WARMS_C * (sun_percent or 0.0) / 100
+
+
 class AirNow(Frozen):
     """The air as somebody typed or read it."""
 
@@ -34,6 +46,12 @@ class AirNow(Frozen):
     humidity_percent: Humidity | None = None
     wind_km_h: Wind | None = None
     ground_c: AirTemperature | None = None
+    sun_percent: Humidity | None = None
+    """How much of the sun falls on mixer and work: 0 in the shade, 100 under an open sky."""
+
+    def felt_c(self) -> float:
+        """Return how warm a load in this sun becomes [°C]: the air's, and what the sun adds. Own assumption."""
+        return sunned_c(self.air_c, self.sun_percent)
 
 
 class Advice(NamedTuple):
@@ -159,10 +177,10 @@ def ice_for_kg(target_c: float, temperatures: MaterialTemperatures, batch: Batch
     return max(-missing / (temperatures.water_c + ICE_C), 0.0)
 
 
-def life_in_air_min(mix: Mix, air_c: float) -> float:
-    """Say how long a mix may be worked in an air [min]; as `life_at_min`, common practice, no source."""
+def life_in_air_min(mix: Mix, air: AirNow) -> float:
+    """Say how long a mix may be worked in an air and its sun [min]; as `life_at_min`, common practice, no source."""
     ref_c = PLASTER_REF_C if mix.bagged().role == "plaster" else CEMENT_REF_C
-    return life_at_min(mix.working_life_min, ref_c, air_c)
+    return life_at_min(mix.working_life_min, ref_c, air.felt_c())
 
 
 def drying(mix: Mix, air: AirNow, mix_c: float | None) -> tuple[float, Grade] | None:
@@ -219,10 +237,12 @@ def advice(mix: Mix, air: AirNow, mix_c: float | None = None) -> tuple[Advice, .
 
 
 def _hot(mix: Mix, air: AirNow) -> list[Words]:
-    if air.air_c < WARM_C:
+    if air.felt_c() < WARM_C:
         return []
-    life = Amount(round(life_in_air_min(mix, air.air_c)), "min")
+    life = Amount(round(life_in_air_min(mix, air)), "min")
     found: list[Words] = [Said("In this air it lasts {life}: smaller loads, mixed as they are used.", life=life)]
+    if air.sun_percent:
+        found.append(mark("Move mixer, sand and work into the shade: the sun warms a load beyond the air."))
     if mix.bagged().role == "plaster":
         return [*found, mark("Cool water, cool bowl: warmth halves the time plaster gives.")]
     found.append(mark("Cold water, part of it as ice; run the hose off first; sand and bags in the shade."))

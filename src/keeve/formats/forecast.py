@@ -2,16 +2,18 @@
 
 import csv
 import io
+from collections.abc import Iterable
 from datetime import date, datetime
 from typing import Final
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+from keeve.core.day_log import Weather
 from keeve.core.day_plan import DAY_MIN, Hour, read_clock_min
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.reading import read_number, read_percent, read_speed_km_h, read_temperature_c
 from keeve.core.said import Amount, Said, mark
 
-COLUMNS: Final = ("time", "air_c", "humidity_percent", "wind_km_h", "rain_mm")
+COLUMNS: Final = ("time", "air_c", "humidity_percent", "wind_km_h", "rain_mm", "sun_percent")
 MOST_LINES: Final = 2000
 
 
@@ -47,7 +49,7 @@ def read_forecast(text: str, day: date, zone: ZoneInfo) -> tuple[Hour, ...]:
 
     Parameters
     ----------
-    text : lines of time, air, humidity, wind, rain; separated by commas, semicolons or tabs, with headings or without
+    text : lines of time, air, humidity, wind, rain, sun; by commas, semicolons or tabs, with headings or without
     day, zone : which day, and whose clock
 
     Returns
@@ -93,6 +95,7 @@ def _hour(at: float, given: dict[str, str]) -> Hour:
         humidity_percent=read_percent(given["humidity_percent"]) if given.get("humidity_percent") else None,
         wind_km_h=read_speed_km_h(given["wind_km_h"]) if given.get("wind_km_h") else None,
         rain_mm=read_number(given["rain_mm"]) if given.get("rain_mm") else 0.0,
+        sun_percent=read_percent(given["sun_percent"]) if given.get("sun_percent") else None,
     )
 
 
@@ -101,8 +104,25 @@ def _line(number: int, error: ValueError) -> MixError:
     why = faults[0].sentence if faults else mark("A figure in it cannot be.")
     said = Said("Line {n} of the forecast cannot be read: {why}", n=Amount(number, "whole"), why=why)
     return MixError(
-        Fault(Code.UNREADABLE, said, mark("Write time, air, humidity, wind, rain: 9:00, 24, 40, 12, 0."), "forecast")
+        Fault(
+            Code.UNREADABLE,
+            said,
+            mark("Write time, air, humidity, wind, rain, sun: 9:00, 24, 40, 12, 0, 80."),
+            "forecast",
+        )
     )
+
+
+def write_readings(log: Iterable[Weather]) -> str:
+    """Write the air as it was read over the year as CSV, each with its moment: figures only."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    names = ("air_c", "humidity_percent", "wind_km_h", "ground_c", "sun_percent")
+    writer.writerow(("time", *names))
+    for one in log:
+        values = (getattr(one, name) for name in names)
+        writer.writerow([one.at.isoformat(), *("" if value is None else f"{value:g}" for value in values)])
+    return out.getvalue()
 
 
 def write_forecast(hours: tuple[Hour, ...]) -> str:
@@ -112,6 +132,6 @@ def write_forecast(hours: tuple[Hour, ...]) -> str:
     writer.writerow(COLUMNS)
     for one in hours:
         clock = f"{int(one.at_min) // 60}:{int(one.at_min) % 60:02d}"
-        rest = (one.air_c, one.humidity_percent, one.wind_km_h, one.rain_mm)
+        rest = (one.air_c, one.humidity_percent, one.wind_km_h, one.rain_mm, one.sun_percent)
         writer.writerow([clock, *("" if value is None else f"{value:g}" for value in rest)])
     return out.getvalue()

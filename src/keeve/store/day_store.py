@@ -29,6 +29,15 @@ _CHANGED: Final = text(
     """
 )
 
+_AGED: Final = text(
+    """
+    update jobs set version = version + 1,
+      sheet = jsonb_set(sheet, '{aged}', cast(:aged as jsonb))
+    where crew_id = :crew and state <> 'done' and jsonb_typeof(sheet) = 'object'
+      and coalesce(sheet->'aged', '{}') <> cast(:aged as jsonb)
+    """
+)
+
 
 class DayStore:
     """The day log of one crew; flushes only, the caller commits."""
@@ -53,6 +62,10 @@ class DayStore:
             except ValueError:
                 continue
         return tuple(reversed(found))
+
+    def keep_aged(self, aged: dict[str, float]) -> None:
+        """Tell every open job what old stock leaves of working lives [-], by material key."""
+        self._session.execute(_AGED, {"crew": self._crew_id, "aged": json.dumps(aged)})
 
     def plan(self, day: date) -> Document | None:
         """Return how a day is planned, as typed; None where nobody has."""

@@ -18,6 +18,7 @@ from keeve.store.database import make_engine
 from keeve.web import faults
 from keeve.web.answers import REFUSALS, TOLD_ONCE
 from keeve.web.api.routes import router as api
+from keeve.web.before.air import router as air
 from keeve.web.before.routes import router as before
 from keeve.web.bodies import Bodies
 from keeve.web.book.own_admixtures import router as own_admixtures
@@ -59,6 +60,7 @@ _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
 _ROUTERS = (
     jobs,
     before,
+    air,
     day,
     at_home,
     glossary,

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from keeve.catalogue.trying import try_plan
 from keeve.core.day import Closed, Laid, Line, Task, lay_out
-from keeve.core.day_plan import DayJob, DayPlan, shut_by, tasks_of
+from keeve.core.day_plan import DayJob, DayPlan, airs_of, shut_by, tasks_of, under_roof
 from keeve.core.errors import Code, Fault, LoadError, TradeError, faults_of
 from keeve.core.mix import Mix
 from keeve.core.said import Said, Words, mark
@@ -100,7 +100,8 @@ def lay_day(at: Desk, document: dict[str, Any], day: date) -> DayLaid:
             continue
         shut = shut_by(tried.request.mix, plan.forecast, covered=entry.covered)
         pace = tried.request.place_l_min
-        tasks = tasks_of(str(row.id), tried.brief, pace, entry.after_min or 0.0, shut)
+        airs = airs_of(tried.brief, plan.forecast, covered=entry.covered or under_roof(tried.request.mix))
+        tasks = tasks_of(str(row.id), tried.brief, pace, entry.after_min or 0.0, shut, airs)
         jobs.append(OnDay(entry, row, tried.request.mix, tried.brief, tasks, shut))
     line, more = _line(plan, jobs)
     return DayLaid(plan, zone, tuple(jobs), line, (*faults, *more), tuple(unplanned))

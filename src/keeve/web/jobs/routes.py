@@ -1,6 +1,7 @@
 """The list of jobs, a new job, and the two switches in the head of every page."""
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Form, Query, Request, status
@@ -13,7 +14,8 @@ from keeve.core.waiting import NextCoat
 from keeve.store.crew_store import ON_A_PAGE, JobLine
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, file_of
-from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, AtDesk, Job, Looking, ReadBy, SheetedJob, Shelf, Store
+from keeve.web.before.standing import with_aged
+from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, AtDesk, Desk, Job, Looking, ReadBy, readable_sheet
 from keeve.web.files import as_file
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
@@ -90,8 +92,7 @@ def jobs(
 @router.post("/jobs", name="new_job", dependencies=[OwnPage], **GOES)
 def new_job(
     request: Request,
-    store: Store,
-    shelf: Shelf,
+    desk: AtDesk,
     reader: ReadBy,
     name: Annotated[str, Form(max_length=120)],
     place: Annotated[str, Form(max_length=120)] = "",
@@ -99,17 +100,26 @@ def new_job(
 ) -> Response:
     """Open a job and go to its first station."""
     sheet = {"job": name.strip() or t(reader, "Job without a name"), "place": place.strip(), "mix": mix}
-    job = store.new_job(sheet, outlook(sheet, shelf))
-    return RedirectResponse(request.url_for("measure", job_id=job.id), status.HTTP_303_SEE_OTHER)
+    with desk() as at:
+        address = request.url_for("measure", job_id=_opened(at, sheet).id)
+    return RedirectResponse(address, status.HTTP_303_SEE_OTHER)
+
+
+def _opened(at: Desk, sheet: dict[str, Any]) -> JobRow:
+    sheet = with_aged(at, sheet, datetime.now(UTC))
+    return at.store.new_job(sheet, outlook(sheet, at.shelf()))
 
 
 @router.post("/jobs/{job_id}/copy", name="copy_job", dependencies=[OwnPage], **GOES)
-def copy_job(request: Request, job: SheetedJob, store: Store, shelf: Shelf, reader: ReadBy) -> Response:
+def copy_job(request: Request, job_id: str, desk: AtDesk, reader: ReadBy) -> Response:
     """Open a job of the same sheet; the log stays where it is."""
-    sheet = store.sheet(job)
-    sheet = sheet | {"job": t(reader, "{job}, again", job=str(sheet.get("job", ""))[:100])}
-    copy = store.new_job(sheet, outlook(sheet, shelf))
-    return RedirectResponse(request.url_for("measure", job_id=copy.id), status.HTTP_303_SEE_OTHER)
+    with desk() as at:
+        job = at.job(job_id)
+        readable_sheet(request, job)
+        sheet = at.store.sheet(job)
+        sheet = sheet | {"job": t(reader, "{job}, again", job=str(sheet.get("job", ""))[:100])}
+        address = request.url_for("measure", job_id=_opened(at, sheet).id)
+    return RedirectResponse(address, status.HTTP_303_SEE_OTHER)
 
 
 def coat_above(sheet: dict[str, Any], job: JobRow, following: NextCoat, name: str) -> dict[str, Any]:
@@ -143,8 +153,7 @@ def next_coat(request: Request, job_id: str, desk: AtDesk, reader: ReadBy) -> Re
             )
         name = t(reader, "{job}, next coat", job=job.name[:100])
         above = coat_above(sheet, job, mix.next_coat, name)
-        made = at.store.new_job(above, outlook(above, shelf))
-        address = request.url_for("measure", job_id=made.id)
+        address = request.url_for("measure", job_id=_opened(at, above).id)
     return RedirectResponse(address, status.HTTP_303_SEE_OTHER)
 
 

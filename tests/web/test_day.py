@@ -7,8 +7,10 @@ import pytest
 import vobject
 from fastapi.testclient import TestClient
 
+from keeve.web.day.routes import here
 from tests.conftest import slab
 from tests.web.test_pages import PAGE, keep, new_job
+from tests.web.test_runs import Yard
 
 DAY = "/day/2026-09-14"
 HOURS = {"begin": "7:00", "end": "17:00", "rests": "12:00-12:45", "zone": "Europe/London", "forecast": ""}
@@ -127,3 +129,38 @@ def test_frost_on_fresh_work_is_told_and_its_finishing_is_drawn(client: TestClie
     assert html.count('class="dl-finish"') == 2  # the work's, and the one of the key
     planned(client, token, job, forecast=night, covered=[job])
     assert "Frost from" not in client.get(DAY).text
+
+
+def test_the_sky_shows_sun_and_wind_and_the_mixer_is_cleaned_after_its_last_load(
+    client: TestClient, token: str
+) -> None:
+    job = ready(client, token)
+    sky = "\n".join(f"{h}:00, {14 + h}, 50, {h}, 0, {0 if h < 9 else 90}" for h in range(7, 17))
+    planned(client, token, job, forecast=sky)
+    html = client.get(DAY).text
+    assert html.count('class="full"') == 8
+    assert "14 km/h" in html
+    assert html.count('class="dl-clean"') == 2  # one stands in the key
+    assert client.get(f"{DAY}/forecast.csv").text.splitlines()[3] == "9:00,23,50,9,0,90"
+
+
+def test_a_screed_dries_by_its_thickness_for_weeks(client: TestClient, token: str) -> None:
+    job = ready(client, token, mix="screed-semi-dry", mixer="", shapes=[slab(depth_mm=75)])
+    planned(client, token, job)
+    html = client.get(DAY).text
+    # Seven days under its sheet, then 50 + 25 / ½ days: BS 8204, from memory.
+    assert "Dries, uncovered" in html
+    assert "30.12." in html  # 14 September and 107 days
+
+
+def test_what_was_mixed_stands_beside_the_plan(client: TestClient, token: str) -> None:
+    yard = Yard(client, token)
+    key = yard.job.rsplit("/", 1)[1]
+    today = client.get("/day", follow_redirects=False).headers["location"].rsplit("/", 1)[1]
+    form = HOURS | {"end": "24:00", "job": [key], "on": [key], "after": [""], "mixers": ["1"], "zone": here()}
+    client.post(f"/day/{today}", data={"token": token} | form)
+    yard.begin()
+    assert 'class="dl-real"' not in client.get(f"/day/{today}").text
+    yard.phone.mix(0, 9.0)
+    yard.send()
+    assert client.get(f"/day/{today}").text.count('class="dl-real"') == 2  # one stands in the key

@@ -29,6 +29,10 @@ _UNDER_COVER: Final = frozenset({"plaster", "gypsum-sand", "screed", "high-stren
 """Families whose work is done under a roof: common practice, no source."""
 
 
+CLEAN_MIN: Final = 15.0
+"""Cleaning a mixer after its last load, before anything in it sets: common practice, no source."""
+
+
 def read_clock_min(text: Any) -> float:
     """Read a time of the day [min after midnight]. Common practice, no source.
 

@@ -1,11 +1,12 @@
 """What comes in the hours and days after the placing: finishing, damp, demoulding, the next coat, test days."""
 
+import math
 from typing import Final, Literal
 
 from pydantic import Field
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
-from keeve.core.said import Amount, Said, Words
+from keeve.core.said import Amount, Said, Words, mark
 
 WaitKind = Literal["finish", "damp", "cover", "demould", "dry", "test", "next", "frost"]
 UNDER_SHEET_DAYS: Final = 7
@@ -24,8 +25,8 @@ class Waiting(Frozen):
     from_h: float | None = Field(None, ge=0, le=48)
     to_h: float | None = Field(None, ge=0, le=48)
     """Elapsed hours after the last placing."""
-    from_days: int | None = Field(None, ge=0, le=400)
-    to_days: int | None = Field(None, ge=0, le=400)
+    from_days: int | None = Field(None, ge=0, le=800)
+    to_days: int | None = Field(None, ge=0, le=800)
     """Days after, at the same clock time."""
 
 
@@ -45,6 +46,32 @@ class NextCoat(Frozen):
 
     mix: str
     thickness_mm: float = Field(gt=0, le=100)
+
+
+def with_drying(waits: tuple[Waiting, ...], family: str, thickness_mm: float) -> tuple[Waiting, ...]:
+    """Put the drying of a screed after its days under a sheet.
+
+    Parameters
+    ----------
+    waits : what comes after the placing
+    family : of the mix
+    thickness_mm : of the thickest part [mm]; 0 where nobody knows
+
+    Returns
+    -------
+    the same, and for a screed how long it dries [days]
+
+    References
+    ----------
+    As `screed_drying_days`; counted from the uncovering.
+
+    >>> [(one.from_days, one.to_days) for one in with_drying((), "screed", 75)]
+    [(7, 107)]
+    """
+    if family != "screed" or thickness_mm <= 0:
+        return waits
+    dry = UNDER_SHEET_DAYS + math.ceil(screed_drying_days(thickness_mm))
+    return (*waits, Waiting(kind="dry", what=mark("Dries, uncovered"), from_days=UNDER_SHEET_DAYS, to_days=dry))
 
 
 def screed_drying_days(thickness_mm: float) -> float:

@@ -27,6 +27,11 @@ def at_clock(day: date, minutes: float, zone: ZoneInfo) -> datetime:
     return (midnight.astimezone(UTC) + timedelta(minutes=minutes)).astimezone(zone)
 
 
+def minute_of(moment: datetime, day: date, zone: ZoneInfo) -> float:
+    """Return which minute of a day a moment is, elapsed from its midnight; the reverse of `at_clock`."""
+    return (moment - datetime(day.year, day.month, day.day, tzinfo=zone).astimezone(UTC)).total_seconds() / 60
+
+
 def days_later(moment: datetime, days: int) -> datetime:
     """Return the same local clock time some calendar days later."""
     return (moment.replace(tzinfo=None, fold=0) + timedelta(days=days)).replace(tzinfo=moment.tzinfo)

@@ -38,6 +38,8 @@ TARGET_C: Final = 20.0
 """A mix that comes out so keeps its working life: common practice, no source."""
 WARMEST_WATER_C: Final = 45.0
 """Cement met by hotter water sets in lumps: common practice, no source."""
+COOL_C: Final = 10.0
+"""From here to `WARM_C` nobody who named no other wish need do anything: common practice, no source."""
 NEAR_C: Final = 1.0
 """So near the wanted temperature nothing is done: own assumption."""
 
@@ -106,7 +108,8 @@ def _weather_values(asked: Asked) -> dict[str, Any]:
     if request.temperatures is not None and plan.cards[0].water.pour.target > 0 and mix_c is not None:
         wanted = asked.sheet.get("wanted_c")
         wanted_c = float(wanted) if isinstance(wanted, int | float) else TARGET_C
-        found["tempering"] = _tempering(plan.cards[0], request.temperatures, wanted_c, mix_c)
+        if wanted is not None or not COOL_C <= mix_c <= WARM_C:
+            found["tempering"] = _tempering(plan.cards[0], request.temperatures, wanted_c, mix_c)
     if request.air is None:
         return found
     return found | {
@@ -131,6 +134,9 @@ class Wetted(NamedTuple):
     wetting: Wetting
     area_m2: float
     """0 where no shape has a face."""
+    least_l: float
+    most_l: float
+    """For all of it, or for a square metre; two figures, as nobody pours more exactly."""
     twice: bool
     """Hot ground drinks it and dries again."""
 
@@ -142,7 +148,10 @@ def _wetting(asked: Asked) -> Wetted | None:
     shapes = request.shapes if request else ()
     area = sum((one.face_m2() or 0.0) * one.count for one in shapes if not one.off) if asked.tried.plan else 0.0
     ground_c = request.air.ground_c if request and request.air else None
-    return Wetted(asked.mix.wetting, area, ground_c is not None and ground_c >= HOT_GROUND_C)
+    low, high = (
+        float(f"{rate * (area or 1.0):.2g}") for rate in (asked.mix.wetting.least_l_m2, asked.mix.wetting.most_l_m2)
+    )
+    return Wetted(asked.mix.wetting, area, low, high, ground_c is not None and ground_c >= HOT_GROUND_C)
 
 
 class Heap(NamedTuple):

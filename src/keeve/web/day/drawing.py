@@ -4,14 +4,17 @@ from collections.abc import Callable
 from datetime import date, datetime, timedelta
 from typing import Final, NamedTuple
 
-from keeve.core.day_plan import DayPlan
+from keeve.core.day import Laid
+from keeve.core.day_plan import CLEAN_MIN, Hour
 from keeve.web.day.laid import After, DayLaid, OnDay, loads_of
 from keeve.web.drawing import hatch_of
 
 WIDE: Final = 1140.0
 LEFT: Final = 190.0
 ROW: Final = 64.0
-SKY: Final = 100.0
+SKY: Final = 128.0
+WORDS_Y: Final = 120.0
+"""Where the wind is said."""
 CLOCKS: Final = 24.0
 WEEK_ROW: Final = 30.0
 _STEP_MIN: Final = 60
@@ -43,6 +46,10 @@ class DayRow(NamedTuple):
     hatch: str
     finish: tuple[tuple[float, float], ...]
     """When the face is finished, or the cast comes out: x, wide."""
+    clean: tuple[float, float] | None
+    """The mixer cleaned after its last load: x, wide."""
+    real: Marks
+    """Loads that were mixed: x, wide, number."""
     left: int
     """Loads that do not go in."""
     after_min: float | None
@@ -63,6 +70,10 @@ class DrawnDay(NamedTuple):
     """Temperatures said: x, y, °C."""
     rain: Marks
     """Bars of rain: x, wide, high."""
+    sun: tuple[tuple[float, float], ...]
+    """How much of the sun there is: x, share."""
+    wind: tuple[tuple[float, float], ...]
+    """Wind said: x, km/h."""
     left: float
     """Where the hours begin."""
     from_min: float
@@ -72,16 +83,19 @@ class DrawnDay(NamedTuple):
 def draw_day(laid: DayLaid) -> DrawnDay:
     """Draw a day laid out."""
     plan = laid.plan
-    begin = min(plan.begin_min, *(one.mixed_min for one in laid.line.loads), plan.end_min - 60) // 60 * 60
-    end = -(-max(plan.end_min, begin + 60) // 60) * 60
+    real = [minute for job in laid.jobs for _, begun, ended in job.real for minute in (begun, ended)]
+    begin = min(plan.begin_min, *(one.mixed_min for one in laid.line.loads), *real, plan.end_min - 60) // 60 * 60
+    end = -(-max(plan.end_min, *real, begin + 60) // 60) * 60
     per_min = (WIDE - LEFT - 20) / (end - begin)
 
     def x(minute: float) -> float:
         return LEFT + (min(max(minute, begin), end) - begin) * per_min
 
     sky = SKY if plan.forecast else CLOCKS  # no empty sky where nobody said how it will be
-    rows = tuple(_row(laid, job, sky + at * ROW, x, end) for at, job in enumerate(laid.jobs))
-    air, marks, rain = _sky(plan, x, begin, end)
+    last_in = {one.task.mixer: one for one in laid.line.loads}
+    rows = tuple(_row(laid, job, sky + at * ROW, x, end, last_in) for at, job in enumerate(laid.jobs))
+    hours = [one for one in plan.forecast if begin <= one.at_min <= end]
+    air, marks, rain = _sky(hours, x, end)
     return DrawnDay(
         width=WIDE,
         height=sky + max(len(rows), 1) * ROW + 12,
@@ -92,14 +106,18 @@ def draw_day(laid: DayLaid) -> DrawnDay:
         air=air,
         marks=marks,
         rain=rain,
+        sun=tuple((x(one.at_min), one.sun_percent / 100) for one in hours if one.sun_percent is not None),
+        wind=tuple((x(one.at_min), one.wind_km_h) for one in _said(hours) if one.wind_km_h is not None),
         left=LEFT,
         from_min=begin,
         per_min=per_min,
     )  # fmt: skip
 
 
-def _row(laid: DayLaid, job: OnDay, y: float, x: Across, end: float) -> DayRow:
+def _row(laid: DayLaid, job: OnDay, y: float, x: Across, end: float, last_in: dict[str, Laid]) -> DayRow:
     loads = loads_of(laid, job)
+    last = last_in.get(job.ticket.mixer.key)
+    cleaned = last.tipped_min if last is not None and last in loads else None
     bars = tuple(
         Bar(
             one.task.number, x(one.mixed_min), x(one.tipped_min), x(one.placed_min),
@@ -120,26 +138,32 @@ def _row(laid: DayLaid, job: OnDay, y: float, x: Across, end: float) -> DayRow:
                 x(loads[-1].placed_min + one.from_h * 60),
                 x(loads[-1].placed_min + one.to_h * 60) - x(loads[-1].placed_min + one.from_h * 60),
             )
-            for one in job.mix.waits
+            for one in job.waits
             if loads and one.from_h is not None and one.to_h is not None
         ),
+        clean=(x(cleaned), x(cleaned + CLEAN_MIN) - x(cleaned)) if cleaned is not None else None,
+        real=tuple((x(begun), max(x(ended) - x(begun), 2.0), number) for number, begun, ended in job.real),
         left=len(job.tasks) - len(loads),
         after_min=job.entry.after_min,
     )
 
 
-def _sky(plan: DayPlan, x: Across, begin: float, end: float) -> tuple[str, Marks, Marks]:
-    hours = [one for one in plan.forecast if begin <= one.at_min <= end]
+def _said(hours: list[Hour]) -> list[Hour]:
+    """Return the hours whose figures are said: no more than there is room for."""
+    return hours[:: max(len(hours) // 8, 1)]
+
+
+def _sky(hours: list[Hour], x: Across, end: float) -> tuple[str, Marks, Marks]:
     if not hours:
         return "", (), ()
     low = min(one.air_c for one in hours)
     span = max(max(one.air_c for one in hours) - low, 6.0)
 
     def y(air_c: float) -> float:
-        return SKY - 30 - (air_c - low) / span * 22
+        return 80 - (air_c - low) / span * 20
 
     air = " ".join(f"{x(one.at_min):.1f},{y(one.air_c):.1f}" for one in hours)
-    marks = tuple((x(one.at_min), y(one.air_c) - 6, one.air_c) for one in hours[:: max(len(hours) // 8, 1)])
+    marks = tuple((x(one.at_min), y(one.air_c) - 6, one.air_c) for one in _said(hours))
     rain = tuple(
         (x(one.at_min), max(x(min(one.at_min + 60, end)) - x(one.at_min), 2.0), min(6 + one.rain_mm * 5, 30.0))
         for one in hours

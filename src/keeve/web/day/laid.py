@@ -11,10 +11,13 @@ from keeve.core.day import Closed, Laid, Line, Task, lay_out
 from keeve.core.day_plan import DayJob, DayPlan, airs_of, shut_by, tasks_of, under_roof
 from keeve.core.errors import Code, Fault, LoadError, TradeError, faults_of
 from keeve.core.mix import Mix
+from keeve.core.request import PlanRequest
 from keeve.core.said import Said, Words, mark
 from keeve.core.ticket import Ticket
-from keeve.formats.calendar import Dated, at_clock, days_later
+from keeve.core.waiting import Waiting, with_drying
+from keeve.formats.calendar import Dated, at_clock, days_later, minute_of
 from keeve.formats.forecast import read_forecast, zone_of
+from keeve.store.run_store import Log
 from keeve.store.tables import JobRow
 from keeve.web.deps import Desk
 from keeve.web.mixer.routes import left_out_m3
@@ -31,6 +34,10 @@ class OnDay(NamedTuple):
     ticket: Ticket
     tasks: tuple[Task, ...]
     shut: tuple[Closed, ...]
+    waits: tuple[Waiting, ...]
+    """What comes after its last placing."""
+    real: tuple[tuple[int, float, float], ...] = ()
+    """Loads that were mixed on that day: number, begun and ended [min of the day]."""
 
 
 class DayLaid(NamedTuple):
@@ -90,7 +97,8 @@ def lay_day(at: Desk, document: dict[str, Any], day: date) -> DayLaid:
         row = at.store.job_named(entry.job)
         if row is None:
             continue
-        tried = try_plan(at.store.sheet(row), shelf, left_out_m3(at.runs.log(row)), now)
+        log = at.runs.log(row)
+        tried = try_plan(at.store.sheet(row), shelf, left_out_m3(log), now)
         if tried.request is None or tried.brief is None:
             unplanned.append(row.name)
             continue
@@ -101,10 +109,33 @@ def lay_day(at: Desk, document: dict[str, Any], day: date) -> DayLaid:
         shut = shut_by(tried.request.mix, plan.forecast, covered=entry.covered)
         pace = tried.request.place_l_min
         airs = airs_of(tried.brief, plan.forecast, covered=entry.covered or under_roof(tried.request.mix))
-        tasks = tasks_of(str(row.id), tried.brief, pace, entry.after_min or 0.0, shut, airs)
-        jobs.append(OnDay(entry, row, tried.request.mix, tried.brief, tasks, shut))
+        real = _real(log, day, zone, now)
+        ready = max(entry.after_min or 0.0, minute_of(now, day, zone) if real else 0.0)
+        tasks = tasks_of(str(row.id), tried.brief, pace, ready, shut, airs)
+        waits = waits_after(tried.request)
+        jobs.append(OnDay(entry, row, tried.request.mix, tried.brief, tasks, shut, waits, real))
     line, more = _line(plan, jobs)
     return DayLaid(plan, zone, tuple(jobs), line, (*faults, *more), tuple(unplanned))
+
+
+def _real(log: Log, day: date, zone: ZoneInfo, now: datetime) -> tuple[tuple[int, float, float], ...]:
+    """Find the loads that were mixed on a day; one still in the mixer lasts until now."""
+    found = []
+    for load in log.run.loads:
+        begun = datetime.fromtimestamp(load.begun_ms / 1000, UTC)
+        if begun.astimezone(zone).date() == day:
+            ended = datetime.fromtimestamp(load.ended_ms / 1000, UTC) if load.ended_ms else now
+            found.append((load.number, minute_of(begun, day, zone), minute_of(ended, day, zone)))
+    return tuple(found)
+
+
+def waits_after(request: PlanRequest) -> tuple[Waiting, ...]:
+    """Say what comes after the placing of a job, its drying by thickness too."""
+    thick = (
+        getattr(one, "depth_mm", None) or getattr(one, "thickness_mm", None) for one in request.shapes if not one.off
+    )
+    deepest = max((float(one) for one in thick if isinstance(one, int | float)), default=0.0)
+    return with_drying(request.mix.waits, request.mix.family, deepest)
 
 
 def _waits_below(at: Desk, row: JobRow, day: date, zone: ZoneInfo) -> Fault | None:
@@ -181,7 +212,7 @@ def after_of(laid: DayLaid, job: OnDay, day: date) -> tuple[After, ...]:
         return ()
     placed = at_clock(day, loads[-1].placed_min, laid.zone)
     found = []
-    for one in job.mix.waits:
+    for one in job.waits:
         if one.from_h is not None and one.to_h is not None:
             begin, end = (
                 (placed.astimezone(UTC) + timedelta(hours=h)).astimezone(laid.zone) for h in (one.from_h, one.to_h)

@@ -13,7 +13,8 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "src"))
 from keeve.core.day import Closed, Laid, Task, lay_out
 
-TASKS = tuple(Task("a", number, "drum", 6, 2, 4, 40) for number in range(200))
+AIRS = ((600.0, 30.0), (720.0, 20.0), (900.0, 40.0))
+TASKS = tuple(Task("a", number, "drum", 6, 2, 4, 40, airs=AIRS) for number in range(200))
 CLOSED = (*(Closed(begin, begin + 15, "rest") for begin in range(120, 2000, 180)), Closed(700, 760, "weather"))
 
 

@@ -35,8 +35,22 @@ def test_a_hot_stucco_day_makes_smaller_loads_and_says_what_helps(open_page: Ope
     expect(page.get_by_text("a screen against the wind")).to_be_visible()
     expect(page.get_by_role("heading", name="Hose in the sun")).to_be_visible()  # only now is it asked
     page.get_by_role("button", name="Run off, it comes cool").click()
+    # In the sun it is worse; the shade is said, and the materials' warmth asks for ice.
+    page.get_by_label("Sun on it").select_option(label="full sun")
+    air(page, Water="18", **{"Sand and stone": "33", "Cement or bag": "35"}, Wanted="22")
+    expect(page.locator(".air .figure").first).to_contain_text("10")  # five degrees of sun more
+    expect(page.get_by_text("into the shade")).to_be_visible()
+    page.get_by_label("Sun on it").select_option(label="in the shade")
+    page.get_by_role("button", name="Reckon with it").click()
+    expect(page.get_by_text("For 22 °C:")).to_be_visible()
+    page.get_by_role("button", name="Put the ice into the plan").click()
+    expect(page.get_by_text("It comes out at 22")).to_be_visible()
+    page.get_by_role("button", name="Put a retarder into the plan").click()
+    expect(page.get_by_role("button", name="In date, shaken")).to_be_visible()  # what goes in is looked at
+    page.get_by_role("button", name="In date, shaken").click()
     page.get_by_role("link", name="To the loads").click()
-    expect(page.get_by_text("In this air it lasts 14 min")).to_be_visible()
+    expect(page.get_by_text("Ice, crushed").first).to_be_visible()
+    expect(page.get_by_text("by syringe in the water").first).to_be_visible()
     page.get_by_role("button", name="To the mixer").click()
     understood(page)
     expect(page.locator(".run-top .where")).to_contain_text("Load 1 of")
@@ -67,6 +81,9 @@ def test_a_plaster_room_with_old_stock_is_warned_and_goes_on(open_page: Opener) 
     expect(page.get_by_text("Mix a cup and time it")).to_be_visible()
     page.get_by_role("button", name="All as it should be").click()
     expect(page.get_by_text("All looked at.")).to_be_visible()
+    page.get_by_role("link", name="To the loads").click()
+    expect(page.get_by_text("Use within 8 min")).to_be_visible()  # 12 min of fresh plaster, at two thirds
+    page.get_by_role("link", name="Before you mix").click()
     page.get_by_role("button", name="New bags").click()
     expect(page.get_by_text("Mix a cup and time it")).to_be_hidden()  # other bags: look again
     page.get_by_role("button", name="Dry, under 6 months").click()

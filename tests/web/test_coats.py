@@ -51,3 +51,31 @@ def test_nothing_follows_where_there_is_no_coat(client: TestClient, token: str) 
     answer = client.post(f"{job}/next-coat", data={"token": token}, headers=PAGE)
     assert answer.status_code == 422
     assert "No coat follows this mix" in answer.text
+
+
+def test_a_place_shows_its_coats_one_over_the_other_and_what_waits(client: TestClient, token: str) -> None:
+    yard = Yard(client, token, mix="stucco-base", shapes=[WALL], moisture_percent={"plaster-sand": "5 %"})
+    key = yard.job.rsplit("/", 1)[1]
+    client.post(f"/jobs/{key}/name", data={"token": token, "name": "Gable", "place": "Lock & weir, Pellow Reach"})
+    yard.begin()
+    yard.phone.mix(0, 9.0)
+    yard.send()
+    yard.post("/next-coat")
+    assert "name=Lock%20%26%20weir%2C%20Pellow%20Reach" in client.get("/").text
+    html = client.get("/place", params={"name": "Lock & weir, Pellow Reach"}, headers=PAGE).text
+    assert html.index(">Gable<") < html.index(">Gable, next coat<")
+    assert 'class="coat-1"' in html
+    assert "Next coat on this wall" in html
+    assert "What waits here" in html
+    assert "Keep it moist" in html
+    assert "No job is at this place." in client.get("/place", params={"name": "<b>elsewhere</b>"}).text
+
+
+def test_what_is_put_away_is_brought_back_by_one_tap(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    gone = client.post(f"{job}/away", data={"token": token}, headers=PAGE).text
+    assert "is put away." in gone
+    assert "Bring it back" in gone
+    back = client.post(f"{job}/away", data={"token": token, "back": "1"}, headers=PAGE).text
+    assert "is put away." not in back
+    assert client.get("/", params={"gone": "x" * 36}).status_code == 200

@@ -116,6 +116,17 @@ class CrewStore:
         except ValueError:
             return None
 
+    def at_place(self, place: str) -> list[JobRow]:
+        """Return the jobs of one place, the first begun first; no more than a page shows."""
+        query = (
+            select(JobRow)
+            .where(JobRow.crew_id == self.crew_id, JobRow.place == place, JobRow.away.is_(False))
+            .where(JobRow.found_by.contains(place.lower(), autoescape=True))  # an index knows it
+            .order_by(JobRow.created_at, JobRow.id)
+            .limit(ON_A_PAGE)
+        )
+        return list(self.session.scalars(query))
+
     def to_mix(self, most: int) -> list[tuple[UUID, str]]:
         """Return jobs that are ready to mix or under way, the one last worked on first: number and name."""
         query = (

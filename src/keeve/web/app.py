@@ -34,6 +34,7 @@ from keeve.web.glossary.routes import router as glossary
 from keeve.web.guard import Guard
 from keeve.web.imports.models import router as models
 from keeve.web.imports.routes import router as imports
+from keeve.web.jobs.place import router as place
 from keeve.web.jobs.routes import router as jobs
 from keeve.web.lan.routes import router as lan
 from keeve.web.loads.routes import router as loads
@@ -59,6 +60,7 @@ _BOOK = (sands, own_admixtures, book)
 _STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back)
 _ROUTERS = (
     jobs,
+    place,
     before,
     air,
     day,

@@ -129,6 +129,14 @@ def _real(log: Log, day: date, zone: ZoneInfo, now: datetime) -> tuple[tuple[int
     return tuple(found)
 
 
+def waits_of_job(at: Desk, row: JobRow, mix: Mix) -> tuple[Waiting, ...]:
+    """Say what comes after a job's placing; only a screed's drying asks how thick it is."""
+    if mix.family != "screed":
+        return mix.waits
+    request = try_plan(at.store.sheet(row), at.shelf()).request
+    return waits_after(request) if request is not None else mix.waits
+
+
 def waits_after(request: PlanRequest) -> tuple[Waiting, ...]:
     """Say what comes after the placing of a job, its drying by thickness too."""
     thick = (
@@ -210,16 +218,20 @@ def after_of(laid: DayLaid, job: OnDay, day: date) -> tuple[After, ...]:
     loads = loads_of(laid, job)
     if not loads:
         return ()
-    placed = at_clock(day, loads[-1].placed_min, laid.zone)
+    return after_placing(job.row.name, job.waits, at_clock(day, loads[-1].placed_min, laid.zone))
+
+
+def after_placing(job: str, waits: tuple[Waiting, ...], placed: datetime) -> tuple[After, ...]:
+    """Put what comes after a placing on the calendar; days keep its clock, hours elapse."""
     found = []
-    for one in job.waits:
+    for one in waits:
         if one.from_h is not None and one.to_h is not None:
             begin, end = (
-                (placed.astimezone(UTC) + timedelta(hours=h)).astimezone(laid.zone) for h in (one.from_h, one.to_h)
+                (placed.astimezone(UTC) + timedelta(hours=h)).astimezone(placed.tzinfo) for h in (one.from_h, one.to_h)
             )
         else:
             begin, end = (days_later(placed, days or 0) for days in (one.from_days, one.to_days))
-        found.append(After(job.row.name, one.kind, one.what, begin, end))
+        found.append(After(job, one.kind, one.what, begin, end))
     return tuple(found)
 
 

@@ -7,14 +7,10 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from keeve.catalogue.trying import try_plan
-from keeve.core.mix import Mix
 from keeve.core.said import Words
-from keeve.core.waiting import Waiting
 from keeve.formats.calendar import days_later
-from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS
-from keeve.web.day.laid import DayLaid, lay_day, waits_after
+from keeve.web.day.laid import DayLaid, lay_day, waits_of_job
 from keeve.web.day.routes import here
 from keeve.web.deps import Desk, Looking
 from keeve.web.render import page
@@ -39,14 +35,6 @@ class Due(NamedTuple):
     """Until it ends, or is due; negative where it is late."""
 
 
-def _waits(at: Desk, row: JobRow, mix: Mix) -> tuple[Waiting, ...]:
-    """Say what comes after a job's placing; only a screed's drying asks how thick it is."""
-    if mix.family != "screed":
-        return mix.waits
-    request = try_plan(at.store.sheet(row), at.shelf()).request
-    return waits_after(request) if request is not None else mix.waits
-
-
 def due_of(at: Desk, now: datetime, zone: ZoneInfo) -> list[Due]:
     """Say what goes on and what is due of all that was placed lately, the nearest first."""
     shelf, today = at.shelf(), now.astimezone(zone).date()
@@ -54,7 +42,7 @@ def due_of(at: Desk, now: datetime, zone: ZoneInfo) -> list[Due]:
     for row, last in at.days.worked_since(now - LOOKED_BACK, MOST_JOBS):
         mix = shelf.mixes.get(row.mix_key)
         placed = last.astimezone(zone)
-        for one in _waits(at, row, mix) if mix is not None else ():
+        for one in waits_of_job(at, row, mix) if mix is not None else ():
             if one.to_days is None:
                 continue
             on = days_later(placed, one.to_days)

@@ -36,7 +36,8 @@ class ListedJob:
     go: Words
 
 
-def _row(line: JobLine) -> ListedJob:
+def listed(line: JobLine) -> ListedJob:
+    """Say of a job where it stands, and where one goes on."""
     if not line.readable:
         return ListedJob(line, mark("Its sheet cannot be read"), "mixer" if line.loads else "measure", mark("Look"))
     if line.state == "done":
@@ -69,24 +70,28 @@ def jobs(
     number: Annotated[int, Query(alias="page", ge=1, le=10_000)] = 1,
     find: Annotated[str, Query(max_length=200)] = "",
     away: Annotated[int, Query(ge=0, le=1)] = 0,
+    gone: Annotated[str, Query(max_length=40)] = "",
 ) -> Response:
     """List the crew's jobs, all or those found by some words; one query, and nothing is worked out."""
     with desk() as at:
         lines = tuple(at.store.jobs(number, find, away=bool(away)))
+        put_away = at.store.job_named(gone) if gone else None
+    taken = (str(put_away.id), put_away.name) if put_away is not None and put_away.away else None
 
     def make() -> Page:
         return page(
             request,
             "jobs/page.html",
-            jobs=[_row(line) for line in lines[:ON_A_PAGE]],
+            jobs=[listed(line) for line in lines[:ON_A_PAGE]],
             more=len(lines) > ON_A_PAGE,
             number=number,
             find=find.strip(),
             away=bool(away),
+            gone=taken,
             crew_name=request.app.state.settings.crew,
         )
 
-    return remembered(request, ("jobs", number, find, away), lines, make)
+    return remembered(request, ("jobs", number, find, away, taken), lines, make)
 
 
 @router.post("/jobs", name="new_job", dependencies=[OwnPage], **GOES)
@@ -162,7 +167,8 @@ def put_job_away(request: Request, job_id: str, desk: AtDesk, back: Annotated[in
     """Take a job out of the list, or bring it back; nothing of it is lost."""
     with desk() as at:
         at.store.put_away(at.job(job_id), away=not back)
-    return RedirectResponse(request.url_for("jobs"), status.HTTP_303_SEE_OTHER)
+    gone = "" if back else f"?gone={job_id}"
+    return RedirectResponse(f"{request.url_for('jobs')}{gone}", status.HTTP_303_SEE_OTHER)
 
 
 @router.post("/jobs/{job_id}/name", name="rename_job", dependencies=[OwnPage], **GOES)

@@ -1,5 +1,6 @@
 """What a dose is read on: scale, jug or syringe, and whether its marks are fine enough for that dose."""
 
+import math
 from typing import Final, NamedTuple
 
 from keeve.core.said import Words, mark
@@ -23,6 +24,8 @@ SCALE: Final = Instrument("scale", mark("scale"), 0.005, 50.0)
 FINE_SCALE: Final = Instrument("fine scale", mark("fine scale"), 0.0001, 2.0)
 FINE_JUG: Final = Instrument("fine jug", mark("measuring jug with 5 mL marks"), 0.005, 1.0)
 SYRINGE: Final = Instrument("syringe", mark("syringe"), 0.001, 0.06)
+FULL_SHARE: Final = 0.97
+"""A jug fuller than that slops over when it is carried: common practice, no source."""
 SYRINGES: Final = 3
 """So often one draws up a syringe for one dose."""
 
@@ -95,6 +98,31 @@ def weigh_on(role: str, mass_kg: float) -> Choice:
     if common.good or mass_kg > FINE_SCALE.most:
         return common
     return _choice(FINE_SCALE, mass_kg, allowed)
+
+
+def jug_full_l(brim_l: float, *, us: bool = False) -> float:
+    """Return to where a jug is filled that is called full [L]: its highest whole mark, which can be carried.
+
+    Parameters
+    ----------
+    brim_l : what it holds to the brim [L]
+    us : whether its marks are quarts
+
+    Returns
+    -------
+    volume [L]: whole litres or quarts, tenths or quarters of them in a small jug; never over 97 % of the brim
+
+    References
+    ----------
+    Common practice, no source.
+
+    >>> jug_full_l(5.4), jug_full_l(2.29), jug_full_l(0.52)
+    (5.0, 2.0, 0.5)
+    """
+    unit = GAL_L / 4 if us else 1.0
+    room = brim_l * FULL_SHARE / unit
+    part = 1.0 if room >= 1 else 0.25 if us else 0.1
+    return math.floor(room / part + 1e-9) * part * unit if room >= part else brim_l * FULL_SHARE
 
 
 def pour_with(role: str, volume_l: float, jug_mark_l: float) -> Choice:

@@ -3,7 +3,8 @@
 import math
 from typing import Final, NamedTuple
 
-from keeve.core.instruments import SYRINGE, pour_with
+from keeve.core.instruments import SYRINGE, jug_full_l, pour_with
+from keeve.core.said import ROUND
 from keeve.core.steps import ADMIXTURE
 from keeve.core.ticket import FillMark, Ticket, TicketAdmixture, TicketCard, TicketDose, TicketStep
 from keeve.core.tools import Count
@@ -13,11 +14,13 @@ from keeve.words import saying
 from keeve.words.measuring import off, on_scale, tare
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
-from keeve.words.showing import say, show_litres, show_mark
+from keeve.words.showing import say, show, show_litres, show_mark
 
 HIGH: Final = 84.0
 """Of the tallest vessel of the ticket."""
 LEAST_HIGH: Final = 46.0
+_NO_DROP: Final = 1e-3
+"""Less than this share of a jug is nothing its marks tell: own assumption."""
 MOST_DRAWN: Final = 8
 CAP_LOOKS: Final = 3.0
 """A cap is drawn so much smaller than a measure as high as the strip: at its true size nobody would see it."""
@@ -302,19 +305,21 @@ def _weighed(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader) -
 def _jugs(ticket: Ticket, pour: float, tallest: float, reader: Reader) -> Laid:
     """Draw water [L] in the jug: so many full, and the last to its mark."""
     jug = ticket.jug
-    jug_l = brim_l(jug.section)
-    times = int(pour / jug_l)
-    level = fill_height_mm(jug.section, pour - times * jug_l)
-    full = [_vessel("water", jug, jug.section.depth_mm, tallest)] * min(times, MOST_DRAWN)
-    last = _vessel("water", jug, level, tallest, say(show_litres(pour - times * jug_l, reader)), marked=True)
-    shapes = [*full, last] if pour > 0 else []
-    return _laid(shapes, times + 1 if shapes else 0, reader)
+    jug_l = jug_full_l(brim_l(jug.section), us=reader.us)
+    times = int(pour / jug_l + _NO_DROP)
+    fills = [jug_l] * min(times, MOST_DRAWN) + [pour - times * jug_l] * (pour / jug_l - times > _NO_DROP)
+    labels = [show(one, f"{ROUND}L" if one == jug_l else "L", reader) for one in fills]
+    levels = [fill_height_mm(jug.section, one) for one in fills]
+    shapes = [_vessel("water", jug, up, tallest, label, marked=True) for up, label in zip(levels, labels, strict=True)]
+    return _laid(shapes, times + (len(fills) > min(times, MOST_DRAWN)), reader)
 
 
 def _water_row(card: TicketCard, ticket: Ticket, tallest: float, reader: Reader) -> Row:
-    laid = _jugs(ticket, max(card.water.pour.target, 0.0), tallest, reader)
+    laid = _jugs(ticket, max(card.water.first_l, 0.0), tallest, reader)
     by = saying.water_by(card, ticket, reader)
-    exact = say(show_litres(card.water.pour.target, reader))
+    exact = show(card.water.pour.target, "L", reader)
+    if card.water.hold_back_l > 0:
+        exact = t(reader, "{all} with what is held back", all=exact)
     name, big = t(reader, "Water to pour"), saying.water(card, reader)
     return Row("water", name, big, exact, laid, (by,) if by else ())
 

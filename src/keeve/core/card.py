@@ -5,6 +5,7 @@ from typing import Final
 from keeve.core.admixtures import AdmixtureDose, Wanted, dose_all
 from keeve.core.dose import Dose
 from keeve.core.errors import Frozen
+from keeve.core.heap_dose import KNOTS_PERCENT, HeapDose
 from keeve.core.material import BINDERS, WET_HEAPS, Material
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps, dry_kg_in_gauge_m3, heap_water, sand_moisture_percent
@@ -13,7 +14,7 @@ from keeve.core.proportions import Constituent, Proportions
 from keeve.core.rounded import Measure, Rounded, as_measured
 from keeve.core.scales import Weighed
 from keeve.core.steps import by_hand, meets, sized_steps, with_admixtures
-from keeve.core.tools import WEIGHED, Tools, measure, usual_measures, water_read_l
+from keeve.core.tools import WEIGHED, Means, Tools, measure, usual_measures, water_read_l
 from keeve.core.water import WaterAccount, account
 
 _TELLS: Final = 0.005
@@ -228,7 +229,21 @@ def _dose(
         count=found.counted,
         weighing=found.weighing,
         measured_kg=dry_kg * found.measured_l / gauged_l,
+        heap=_heap(constituent, found.means, batch_kg, gauged_l, heaps),
     )
+
+
+def _heap(constituent: Constituent, means: Means, batch_kg: float, gauged_l: float, heaps: Heaps) -> HeapDose | None:
+    """Say what a dose of a heap holds were it wetter or drier: a weighed one by its mass, another by its gauge."""
+    material = constituent.material
+    if material.role not in WET_HEAPS or material.bagged_dry:
+        return None
+    water = heap_water(material, heaps.moisture_percent.get(material.key))
+    if means == "scale":
+        dry = tuple(batch_kg / (1 + percent / 100) for percent in KNOTS_PERCENT)
+    else:
+        dry = tuple(gauge_kg_m3(constituent, heaps, percent) * gauged_l / 1000 for percent in KNOTS_PERCENT)
+    return HeapDose(water=water, absorption_percent=material.absorption_percent, dry_kg=dry)
 
 
 def _spread_l(constituent: Constituent, dry_kg: float, heaps: Heaps) -> tuple[float, float] | None:

@@ -1,6 +1,7 @@
 """The amount of one constituent in one load, and how it is measured."""
 
 from keeve.core.errors import Frozen
+from keeve.core.heap_dose import HeapDose
 from keeve.core.material import Role
 from keeve.core.said import Words
 from keeve.core.scales import Weighing
@@ -29,6 +30,8 @@ class Dose(Frozen):
     """From and to, where nobody looked at the heap and it may bulk more or less."""
     means: Means
     """How it is measured."""
+    heap: HeapDose | None = None
+    """Of a heap that lies outside: what its water comes to."""
     count: Count | None = None
     weighing: Weighing | None = None
     measured_kg: float

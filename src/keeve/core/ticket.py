@@ -11,6 +11,7 @@ from pydantic import Field
 from keeve.core.clock import CEMENT_REF_C, Stage, life_at_min
 from keeve.core.consistency import FieldTest
 from keeve.core.errors import Frozen
+from keeve.core.heap_dose import HeapDose
 from keeve.core.material import Role
 from keeve.core.procedure import Draws, Speed, StepKind
 from keeve.core.rounded import Rounded
@@ -75,6 +76,8 @@ class TicketDose(Frozen):
     """The same on the crew's own scale."""
     error_percent: float = 0.0
     """What the chosen way does to the dose."""
+    heap: HeapDose | None = None
+    """Of a heap that lies outside: what its water comes to; tickets of before do not know."""
 
 
 class TicketAdmixture(Frozen):

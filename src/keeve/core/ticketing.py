@@ -235,23 +235,18 @@ def _by_pail(dose: Dose, card: Card, weighed: frozenset[str]) -> dict[str, Any]:
 def _dose(dose: Dose, card: Card, weighed: frozenset[str]) -> TicketDose:
     return TicketDose(
         key=dose.material_key,
-        name=dose.name,
-        role=dose.role,
-        dry_kg=dose.dry_kg,
-        batch_kg=dose.batch_kg,
-        solid_l=dose.solid_l,
-        gauged_l=dose.gauged_l,
-        packs=dose.packs,
-        pack_kg=dose.pack_kg,
-        pack_word=dose.pack_word,
         fill=_fill(dose.gauge) if dose.gauge else None,
-        gauged_to_l=dose.gauged_to_l,
-        means=dose.means,
-        count=dose.count,
-        weighing=dose.weighing,
         error_percent=(dose.measured_kg / dose.dry_kg - 1) * 100 if dose.dry_kg > 0 else 0.0,
+        **{name: getattr(dose, name) for name in _ALIKE},
         **_by_pail(dose, card, weighed),
     )
+
+
+_ALIKE: Final = (
+    "name", "role", "dry_kg", "batch_kg", "solid_l", "gauged_l", "packs", "pack_kg", "pack_word", "gauged_to_l",
+    "means", "count", "weighing", "heap",
+)  # fmt: skip
+"""What a dose and its line on the ticket have in common."""
 
 
 def _admixture(given: AdmixtureDose, gauges: tuple[Container, ...]) -> TicketAdmixture:

@@ -183,16 +183,16 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
     rulings.
     """
     reader = _Reader(tickets)
-    moments: list[tuple[int, int, LoadState | HeapEvent]] = [(one.at_ms, 0, one) for one in events]
+    moments: list[tuple[int, int, int, LoadState | HeapEvent]] = [(one.at_ms, 0, 0, one) for one in events]
     heap: TicketDose | None = None
     for load in run.loads:
         ticket = tickets.get(load.ticket)
         if ticket is None or load.card is None or heap_of(ticket.cards[load.card]) is None:
             continue
-        moments.append((load.begun_ms, 2, load))
+        moments.append((load.begun_ms, load.number, 0, load))
         if load.ended_ms is not None and load.ended:
-            moments.append((load.ended_ms, 1, load))
-    for at_ms, what, one in sorted(moments, key=lambda moment: (moment[0], moment[1])):
+            moments.append((load.ended_ms, load.number, 1, load))
+    for at_ms, _, ends, one in sorted(moments, key=lambda moment: moment[:3]):
         if isinstance(one, HeapEvent):
             reader.to(at_ms)
             reader.belief = _reset(reader.belief) if reader.belief is not None else None
@@ -201,7 +201,7 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
         card = ticket.cards[one.card or 0]
         heap = heap_of(card)
         if heap is not None:
-            reader.begin(one, card, heap, ticket) if what == 2 else reader.end(one, card, heap)
+            reader.end(one, card, heap) if ends else reader.begin(one, card, heap, ticket)
     return Learning(heap, tuple(reader.found), tuple(events), reader.belief, _next_l(run, tickets, reader.belief))
 
 

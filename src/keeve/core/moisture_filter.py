@@ -31,9 +31,9 @@ EYE_SHARE: Final = 0.015
 FIRST_SDS: Final = 1.0
 """First water is for a load that is wetter than believed by so many standard deviations: k."""
 _UNSEEN_VAR: Final = 3.0
-_GRID: Final = 33
-_WIDE: Final = 4.0
-_HARDLY: Final = 1e-6
+_GRID: Final = 49
+_WIDE: Final = 6.0
+_HARDLY: Final = 1e-14
 
 JudgedAs = Literal["dry", "right", "wet"]
 

@@ -1,8 +1,7 @@
-"""Lantern Yard repairs the lock-keeper's house at Pellow Reach: one job done, one ready to mix, seven measured."""
+"""Lantern Yard repairs the lock-keeper's house at Pellow Reach: two jobs done, one ready to mix, seven measured."""
 
 from datetime import UTC, datetime, timedelta
-from typing import Any, Final
-from uuid import NAMESPACE_URL, uuid5
+from typing import Final
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -14,10 +13,13 @@ from keeve.core.own_vessel import VesselSheet, vessel_of
 from keeve.core.run import Run
 from keeve.core.ticket import Ticket
 from keeve.demo.own_things import STOCK, THINGS, with_own
+from keeve.demo.phone import Phone
 from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
+from keeve.demo.story import tell
 from keeve.store.book_store import BookStore
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine
+from keeve.store.day_store import DayStore
 from keeve.store.run_store import RunStore
 from keeve.store.tables import Crew, JobRow
 
@@ -29,24 +31,7 @@ _COUNTED: Final = datetime(2026, 9, 13, 17, 0, tzinfo=UTC)
 _BEGIN: Final = datetime(2026, 9, 14, 8, 10, tzinfo=UTC)
 
 
-class _Phone:
-    """Taps as a person beside the mixer would, on a clock of its own."""
-
-    def __init__(self, begin: datetime) -> None:
-        self.at = begin
-        self.taps: list[dict[str, Any]] = []
-        self._seq = 0
-
-    def tap(self, seconds: float, kind: str, **what: Any) -> None:
-        self.at += timedelta(seconds=seconds)
-        self._seq += 1
-        name = str(uuid5(NAMESPACE_URL, f"lantern-yard/{self._seq}"))
-        self.taps.append(
-            {"id": name, "at": self.at.isoformat(), "phone": "yard.1", "seq": self._seq, "kind": kind} | what
-        )
-
-
-def _mix_one(phone: _Phone, ticket: Ticket, run: Run, sips: tuple[float, ...]) -> None:
+def _mix_one(phone: Phone, ticket: Ticket, run: Run, sips: tuple[float, ...]) -> None:
     """Mix the next load: what to pour is asked of the run, as the run page does."""
     load = run.next
     if load is None:
@@ -72,7 +57,7 @@ def _mix_one(phone: _Phone, ticket: Ticket, run: Run, sips: tuple[float, ...]) -
 
 
 def _finish(runs: RunStore, job: JobRow, ticket: Ticket) -> None:
-    phone = _Phone(_BEGIN)
+    phone = Phone(_BEGIN)
     for number in range(ticket.count):
         _mix_one(phone, ticket, runs.log(job).run, _LATE_SIPS[number % len(_LATE_SIPS)])
         # On the phone's own day: it was sent as it was tapped.
@@ -117,6 +102,7 @@ def load_demo(url: str) -> None:
                 raise RuntimeError("the demo's own job cannot be planned")
             kept = runs.keep(posts, tried.ticket, made_from(tried.request), runs.log(posts), made_at=_BEGIN)
             _finish(runs, posts, kept)
+            tell(store, runs, DayStore(session, store.crew_id), shelf)
             corbel = with_own(CORBEL, keys)
             store.new_job(corbel, outlook(corbel, shelf))
     finally:

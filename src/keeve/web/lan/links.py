@@ -10,7 +10,7 @@ from keeve.web.security import cookie, cookie_name, is_tls
 
 RUN_COOKIE: Final = "keeve_run"
 DAY_S: Final = 86_400
-_OF_RUN: Final = ("mixer", "begin", "events", "stream")
+_OF_RUN: Final = ("mixer", "begin", "events", "stream", "sand")
 _OPEN: Final = ("/run/", "/static/")
 _OPEN_LINKED: Final = ("/devices/",)
 _OPEN_WHOLE: Final = ("/worker.js", "/manifest.webmanifest", "/offline", "/healthz")

@@ -3,7 +3,7 @@
 from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Final
+from typing import Any, Final
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -27,10 +27,11 @@ from keeve.core.review import Review, next_time, review
 from keeve.core.said import ROUND, Amount, Said, Words, mark
 from keeve.core.tap_order import in_order
 from keeve.core.ticket import Ticket
-from keeve.store.run_store import Log, RunStore
+from keeve.store.run_store import Log
 from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS
-from keeve.web.deps import Looking, ReadBy
+from keeve.web.deps import Desk, Looking, ReadBy
+from keeve.web.look_back.telling import learned, next_water, what_it_tells
 from keeve.web.mixer.routes import coat_follows
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
@@ -149,13 +150,23 @@ def look_back(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> R
     with desk() as at:
         seen = at.seen(job_id)
         return remembered(
-            request, ("look_back", seen.job.id), seen.stamp, lambda: _looked(request, seen.job, at.runs, reader)
+            request, ("look_back", seen.job.id), seen.stamp, lambda: _looked(request, seen.job, at, reader)
         )
 
 
-def _looked(request: Request, job: JobRow, runs: RunStore, reader: Reader) -> Page:
-    log = runs.log(job)
+@router.get("/jobs/{job_id}/sand", name="sand_tells")
+def sand_tells(job_id: str, desk: Looking, reader: ReadBy) -> dict[str, Any]:
+    """Say what the loads tell of the sand and what the next one wants, for the page beside the mixer."""
+    with desk() as at:
+        learning = learned(at, at.runs.log(at.seen(job_id).job))
+    expected, first = learning.next_l or (None, None)
+    return {"said": " ".join(next_water(learning, reader)), "expected_l": expected, "first_l": first}
+
+
+def _looked(request: Request, job: JobRow, at: Desk, reader: Reader) -> Page:
+    log = at.runs.log(job)
     found = review(log.run, log.tickets)
+    learning = learned(at, log)
     return page(
         request,
         "look_back/page.html",
@@ -167,4 +178,5 @@ def _looked(request: Request, job: JobRow, runs: RunStore, reader: Reader) -> Pa
         lines=lines(log, reader),
         lost=log.unreadable,
         coat_follows=coat_follows(load_catalogue(), job),
+        **what_it_tells(learning, reader),
     )

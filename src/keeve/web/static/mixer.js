@@ -47,6 +47,8 @@
     typed: "",
     unread: {},
     minded: {},
+    sandTells: "",
+    sandOf: -1,
 
     init() {
       this.root = this.$root;
@@ -68,6 +70,7 @@
       try { this.minded = JSON.parse(localStorage.getItem(MINDED) || "{}"); } catch { /* asked again */ }
       for (const one of this.dueList) if (one.at < this.now) this.rung.add(one.id);
       this.queue.begin(this.run.n);
+      this.askSand();
       keeveStream.hear(`${stream}?after=${this.run.n}`, worker, (kind, data) => this.heard(kind, data));
       setInterval(() => this.tick(), TICK_MS);
       try {
@@ -104,8 +107,19 @@
       if (kind === "tap") { this.take([data], true); this.queue.remember([data]); }
       if (kind === "ticket" && data.revision > this.run.ticket_n) this.newTicket();
     },
+    // What the loads tell of the sand is worked out by the server; without one the run goes on by its last load.
+    async askSand() {
+      const ended = this.state.loads.filter((load) => load.ended).length;
+      if (ended === this.sandOf) return;
+      this.sandOf = ended;
+      try {
+        const answer = await fetch(this.root.dataset.sand);
+        this.sandTells = answer.ok ? (await answer.json()).said : "";
+      } catch { this.sandTells = ""; }
+    },
     sent(answer) {
       this.take(answer.events, true);
+      this.askSand();
       this.queue.remember(answer.events);
       if (answer.ticket_n > this.run.ticket_n) this.newTicket();
     },

@@ -4,7 +4,7 @@ import json
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -31,6 +31,7 @@ from keeve.store.book_store import BookStore
 from keeve.store.cluster import Cluster
 from keeve.store.crew_store import ON_A_PAGE, CrewStore, crew_named, merge_sheet
 from keeve.store.database import make_engine, migrate
+from keeve.store.day_store import DayStore
 from keeve.store.run_store import RunStore, catch_up
 from keeve.store.tables import Base, JobRow
 from keeve.web.app import make_app
@@ -136,26 +137,36 @@ def test_what_was_kept_before_the_book_was_counted_opens_whole_and_every_page_sh
             assert "Blue can" in client.get("/book/own/admixtures").text
 
 
-def test_what_was_kept_before_there_was_a_day_opens_whole_and_every_page_shows(cluster: Cluster) -> None:
-    with kept_by(cluster, "0005") as engine:
+@pytest.mark.parametrize(("release", "many"), [("0005", 7), ("0006", 9)])
+def test_what_was_kept_before_there_was_a_day_or_a_proof_opens_whole_and_every_page_shows(
+    cluster: Cluster, release: str, many: int
+) -> None:
+    with kept_by(cluster, release) as engine:
         with bring_up(engine) as session:
             session.commit()
             store = CrewStore(session, crew_named(session, CREW).id)
             lines = {line.name: line for line in store.jobs()}
-            assert len(lines) == 7
-            corbel = store.job(lines["Corbel, half moulds"].id)
-            assert corbel is not None
-            log = RunStore(session, store.crew_id).log(corbel)
-            assert log.unreadable == []
-            assert {load.ended for load in log.run.loads} == {"accepted"}
+            assert len(lines) == many
+            for line in lines.values():
+                job = store.job(line.id)
+                assert job is not None
+                assert RunStore(session, store.crew_id).log(job).unreadable == []
             assert BookStore(session, store.crew_id).unreadable(SHELF) == ()
+            if release == "0006":
+                days = DayStore(session, store.crew_id)
+                assert {one.kind for one in days.log(datetime(2026, 11, 27, tzinfo=UTC))} == {
+                    "checked",
+                    "rain",
+                    "weather",
+                }
+                assert days.plan(date(2026, 9, 14)) is not None
         url = engine.url.render_as_string(hide_password=False)
         app = make_app(Settings(database_url=url, secret="for tests", crew=CREW))
         with TestClient(app, base_url="http://127.0.0.1") as client:
             for line in lines.values():
                 for station in ("measure", "mix", "loads", "before", "mixer", "look-back"):
                     assert client.get(f"/jobs/{line.id}/{station}").status_code == 200, (line.name, station)
-            for page in ("/", "/today", "/day", "/yard", "/stock"):
+            for page in ("/", "/today", "/day", "/day/2026-09-14", "/yard", "/stock"):
                 assert client.get(page).status_code == 200, page
 
 
@@ -470,7 +481,7 @@ def test_the_demo_is_loaded_once(database_url: str, session: Session) -> None:
     shelf = BookStore(session, store.crew_id).shelf(load_catalogue())
     lines = store.jobs()
     names = [line.name for line in lines]
-    assert len(names) == len(set(names)) == 9
+    assert len(names) == len(set(names)) == 10
     assert {"Corbel, half moulds", "Gate-post holes"} <= set(names)
     for line in lines:  # each can be planned as it stands
         found = store.job(line.id)

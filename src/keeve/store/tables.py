@@ -165,6 +165,22 @@ class DayPlanRow(Base):
     changed_at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
+class ProofRow(Base):
+    """A specimen, a result, a weighing of a job's work; the database refuses to change or delete it."""
+
+    __tablename__ = "proofs"
+    __table_args__ = (
+        ForeignKeyConstraint(["crew_id", "job_id"], ["jobs.crew_id", "jobs.id"]),
+        Index("ix_proofs_job", "crew_id", "job_id", "at"),
+    )
+
+    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[UUID]
+    at: Mapped[datetime]
+    body: Mapped[Document]
+
+
 class ModelRow(Base):
     """A model being read: whichever server is asked can tell how far it is, or stop it."""
 

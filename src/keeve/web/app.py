@@ -52,6 +52,7 @@ from keeve.web.remembered import Pages
 from keeve.web.render import STATIC
 from keeve.web.settings import Settings
 from keeve.web.shared.routes import router as sheet
+from keeve.web.yard.archive import router as archive
 from keeve.web.yard.routes import router as yard
 from keeve.web.yard.stock import router as stock
 
@@ -70,6 +71,7 @@ _ROUTERS = (
     *_STATIONS,
     yard,
     stock,
+    archive,
     clocks,
     devices,
     offline,

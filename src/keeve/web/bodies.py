@@ -68,7 +68,7 @@ def _is_model(path: str) -> bool:
 
 
 def _takes_files(path: str) -> bool:
-    return path == "/book/bring" or (path.startswith("/jobs/") and path.endswith("/import"))
+    return path in ("/book/bring", "/archive/restore") or (path.startswith("/jobs/") and path.endswith("/import"))
 
 
 async def _whole(receive: Receive) -> tuple[bytes | None, Message]:
@@ -112,12 +112,13 @@ def _fault(body: bytes, kind: str) -> Fault | None:
     return fault_of(document)
 
 
-def fault_of(document: Any) -> Fault | None:
+def fault_of(document: Any, most_keys: int = MOST_KEYS) -> Fault | None:
     """Find what keeps a document from being taken in; None where nothing does.
 
     Parameters
     ----------
     document : as JSON gives it
+    most_keys : so many entries it may hold
 
     Returns
     -------
@@ -131,8 +132,8 @@ def fault_of(document: Any) -> Fault | None:
             if depth > MOST_DEEP:
                 return TOO_DEEP
             keys += len(value)
-            if keys > MOST_KEYS:
-                return _too_many(mark("That holds more than {n} entries."), MOST_KEYS)
+            if keys > most_keys:
+                return _too_many(mark("That holds more than {n} entries."), most_keys)
             if isinstance(value, dict) and isinstance(value.get("shapes"), list) and len(value["shapes"]) > MOST_SHAPES:
                 return _too_many(mark("A job holds {n} shapes at most."), MOST_SHAPES)
             waiting += [(one, depth + 1) for one in (value.values() if isinstance(value, dict) else value)]

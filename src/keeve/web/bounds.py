@@ -44,7 +44,8 @@ def most_bytes(path: str) -> int:
     """Say how much an address takes."""
     if path.startswith("/jobs/") and path.endswith("/models"):
         return MOST_MODEL_BYTES
-    return MOST_LIST_BYTES if path.startswith("/jobs/") and "/import" in path else MOST_BYTES
+    big = path == "/archive/restore" or (path.startswith("/jobs/") and "/import" in path)
+    return MOST_LIST_BYTES if big else MOST_BYTES
 
 
 def address_of(request: Request) -> str:

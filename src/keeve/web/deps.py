@@ -15,6 +15,7 @@ from keeve.store.book_store import BookStore, Listed
 from keeve.store.crew_store import CrewStore, Seen, crew_named
 from keeve.store.day_store import DayStore
 from keeve.store.model_store import ModelStore
+from keeve.store.proof_store import ProofStore
 from keeve.store.run_store import RunStore
 from keeve.store.stock_store import StockStore
 from keeve.store.tables import JobRow
@@ -203,6 +204,7 @@ class Desk:
         self.book = BookStore(session, crew)
         self.stock = StockStore(session, crew)
         self.days = DayStore(session, crew)
+        self.proofs = ProofStore(session, crew)
         self._book_n: int | None = None
 
     def job(self, job_id: str) -> JobRow:

@@ -1,11 +1,11 @@
 """Station 5: the log beside the tickets."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Final
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Request, status
 from fastapi.responses import Response
 
 from keeve.catalogue import load_catalogue
@@ -32,6 +32,7 @@ from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.deps import Desk, Looking, ReadBy
 from keeve.web.look_back.telling import learned, next_water, what_it_tells
+from keeve.web.look_back.tested import values_of
 from keeve.web.mixer.routes import coat_follows
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
@@ -149,9 +150,8 @@ def look_back(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> R
     """Show what really went in."""
     with desk() as at:
         seen = at.seen(job_id)
-        return remembered(
-            request, ("look_back", seen.job.id), seen.stamp, lambda: _looked(request, seen.job, at, reader)
-        )
+        told = (seen.stamp, at.book_n())  # the day log and the tests count in the book's number
+        return remembered(request, ("look_back", seen.job.id), told, lambda: looked(request, seen.job, at, reader))
 
 
 @router.get("/jobs/{job_id}/sand", name="sand_tells")
@@ -163,13 +163,15 @@ def sand_tells(job_id: str, desk: Looking, reader: ReadBy) -> dict[str, Any]:
     return {"said": " ".join(next_water(learning, reader)), "expected_l": expected, "first_l": first}
 
 
-def _looked(request: Request, job: JobRow, at: Desk, reader: Reader) -> Page:
+def looked(request: Request, job: JobRow, at: Desk, reader: Reader, faults: Sequence[dict[str, Any]] = ()) -> Page:
+    """Make the page; with what was typed on it and cannot be."""
     log = at.runs.log(job)
     found = review(log.run, log.tickets)
     learning = learned(at, log)
     return page(
         request,
         "look_back/page.html",
+        status.HTTP_422_UNPROCESSABLE_CONTENT if faults else status.HTTP_200_OK,
         job=job,
         station="look_back",
         log=log,
@@ -178,5 +180,7 @@ def _looked(request: Request, job: JobRow, at: Desk, reader: Reader) -> Page:
         lines=lines(log, reader),
         lost=log.unreadable,
         coat_follows=coat_follows(load_catalogue(), job),
+        faults=faults,
+        **values_of(at, job, log.newest.dry_cast_kg if log.newest else None),
         **what_it_tells(learning, reader),
     )

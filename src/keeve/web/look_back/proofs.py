@@ -1,0 +1,149 @@
+"""Tests of a job's work, written down: specimens, results, what is asked for, a plaster cast on its way to dry."""
+
+from datetime import UTC, datetime
+from typing import Annotated, Any, Final, Literal
+from uuid import uuid4
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import TypeAdapter, ValidationError
+from starlette import status
+
+from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.proofs import (
+    Asked,
+    Cast,
+    Result,
+    Shape,
+    Weighing,
+    check_result,
+    stress_mpa,
+)
+from keeve.core.quantities import Mass
+from keeve.core.reading import is_bare, read_number
+from keeve.core.said import mark
+from keeve.core.units import LB_KG
+from keeve.store.tables import JobRow
+from keeve.web.answers import GOES_OR_SHOWS, REFUSALS
+from keeve.web.day.routes import here
+from keeve.web.deps import AtDesk, Desk, ReadBy
+from keeve.web.faults import fault_rows
+from keeve.web.look_back.routes import looked
+from keeve.web.security import OwnPage
+from keeve.words.reader import Reader
+
+router = APIRouter(responses=REFUSALS)
+Typed = Annotated[str, Form(max_length=40)]
+MPA_PSI: Final = 0.006894757293168
+KN_LBF: Final = LB_KG * 9.80665 / 1000
+_MASS: Final = TypeAdapter(Mass)
+
+
+def _moment(text: str) -> datetime:
+    """Read a day, or a day and a time, on the clock of the place; now where nothing is said."""
+    zone = ZoneInfo(here())
+    if not text.strip():
+        return datetime.now(UTC)
+    try:
+        found = datetime.fromisoformat(text.strip())
+    except ValueError:
+        hint = mark("Write it like 2026-09-14, or 2026-09-14 15:30.")
+        raise MixError(Fault(Code.UNREADABLE, mark("That is no day."), hint, "at")) from None
+    return (found if found.tzinfo else found.replace(tzinfo=zone)).astimezone(UTC)
+
+
+def _taken(request: Request, job_id: str, desk: AtDesk, reader: Reader, make: Any) -> Response:
+    """Keep an entry that `make` reads, or show the page with what is wrong."""
+    with desk() as at:
+        job = at.job(job_id)
+        try:
+            at.proofs.append(job.id, make(at, job))
+        except ValidationError as error:
+            return looked(request, job, at, reader, fault_rows(faults_of(error), reader))
+        except TradeError as error:
+            return looked(request, job, at, reader, fault_rows(error.faults, reader))
+    return RedirectResponse(f"{request.url_for('look_back', job_id=job_id)}#proofs", status.HTTP_303_SEE_OTHER)
+
+
+@router.post("/jobs/{job_id}/proofs/cast", name="proof_cast", dependencies=[OwnPage], **GOES_OR_SHOWS)
+def proof_cast(
+    request: Request,
+    job_id: str,
+    desk: AtDesk,
+    reader: ReadBy,
+    shape: Annotated[Shape, Form()],
+    label: Annotated[str, Form(max_length=60)] = "",
+    load: Typed = "",
+    due_days: Typed = "28",
+    at: Typed = "",
+) -> Response:
+    """Write down a specimen that was cast."""
+
+    def make(desk: Desk, job: JobRow) -> Cast:  # noqa: ARG001
+        given = {"id": str(uuid4()), "at": _moment(at), "shape": shape, "label": label.strip(), "due_days": due_days}
+        return Cast.model_validate(given | ({"load": load} if load.strip() else {}))
+
+    return _taken(request, job_id, desk, reader, make)
+
+
+@router.post("/jobs/{job_id}/proofs/result", name="proof_result", dependencies=[OwnPage], **GOES_OR_SHOWS)
+def proof_result(
+    request: Request,
+    job_id: str,
+    desk: AtDesk,
+    reader: ReadBy,
+    of: Annotated[str, Form(max_length=40)],
+    found: Typed = "",
+    by: Annotated[Literal["force", "stress"], Form()] = "force",
+    at: Typed = "",
+    sure: Annotated[str, Form(max_length=4)] = "",
+) -> Response:
+    """Write down what a specimen carried: the force of the press, or a stress."""
+
+    def make(desk: Desk, job: JobRow) -> Result:
+        entries = desk.proofs.of(job.id)
+        cast = next((one for one in entries if isinstance(one, Cast) and one.id == of), None)
+        if cast is None:
+            raise MixError(Fault(Code.UNKNOWN, mark("There is no such specimen."), "", "of"))
+        number = read_number(found)
+        mpa = number * (MPA_PSI if reader.us else 1)
+        if by == "force":
+            mpa = stress_mpa(cast.shape, number * (KN_LBF if reader.us else 1))
+        result = Result.model_validate({"id": str(uuid4()), "at": _moment(at), "of": of, "mpa": mpa})
+        asked = next((one.mpa for one in reversed(entries) if isinstance(one, Asked)), None)
+        check_result(cast, result, asked, sure=bool(sure))
+        return result
+
+    return _taken(request, job_id, desk, reader, make)
+
+
+@router.post("/jobs/{job_id}/proofs/asked", name="proof_asked", dependencies=[OwnPage], **GOES_OR_SHOWS)
+def proof_asked(
+    request: Request,
+    job_id: str,
+    desk: AtDesk,
+    reader: ReadBy,
+    mpa: Typed = "",
+    rule: Annotated[Literal["EN 206", "ACI 318"], Form()] = "EN 206",
+) -> Response:
+    """Write down what strength is asked for, and by which rule it is judged."""
+
+    def make(desk: Desk, job: JobRow) -> Asked:  # noqa: ARG001
+        wanted = read_number(mpa) * (MPA_PSI if reader.us else 1)
+        return Asked.model_validate({"id": str(uuid4()), "at": datetime.now(UTC), "mpa": wanted, "rule": rule})
+
+    return _taken(request, job_id, desk, reader, make)
+
+
+@router.post("/jobs/{job_id}/proofs/weighing", name="proof_weighing", dependencies=[OwnPage], **GOES_OR_SHOWS)
+def proof_weighing(
+    request: Request, job_id: str, desk: AtDesk, reader: ReadBy, kg: Typed = "", at: Typed = ""
+) -> Response:
+    """Write down what a plaster cast weighs."""
+
+    def make(desk: Desk, job: JobRow) -> Weighing:  # noqa: ARG001
+        text = f"{kg} {'lb' if reader.us else 'kg'}" if is_bare(kg) else kg
+        return Weighing(id=str(uuid4()), at=_moment(at), kg=_MASS.validate_python(text))
+
+    return _taken(request, job_id, desk, reader, make)

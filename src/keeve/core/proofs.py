@@ -21,13 +21,14 @@ AREA_MM2: Final[dict[Shape, float]] = {
     "bar-40": 40.0**2,
 }
 SHAPES: Final[dict[Shape, Words]] = {
-    "cube-150": mark("Cube, {150 mm}"),
-    "cube-100": mark("Cube, {100 mm}"),
-    "cylinder-150": mark("Cylinder, {150 mm} by {300 mm}"),
-    "cylinder-100": mark("Cylinder, {100 mm} by {200 mm}"),
-    "bar-40": mark("Bar, half of it, {40 mm} plates"),
+    "cube-150": Said("Cube, {wide}", wide=Amount(150, "mm")),
+    "cube-100": Said("Cube, {wide}", wide=Amount(100, "mm")),
+    "cylinder-150": Said("Cylinder, {wide} by {high}", wide=Amount(150, "mm"), high=Amount(300, "mm")),
+    "cylinder-100": Said("Cylinder, {wide} by {high}", wide=Amount(100, "mm"), high=Amount(200, "mm")),
+    "bar-40": Said("Half a bar, plates {wide}", wide=Amount(40, "mm")),
 }
-Rule = Literal["EN 206", "ACI 318"]
+Rule = Literal["en-206", "aci-318"]
+RULES: Final[dict[Rule, str]] = {"en-206": "EN 206", "aci-318": "ACI 318"}
 CHARACTERISTIC: Final = 1.64
 ROUGH_UNDER: Final = 15
 """Fewer results make a characteristic value rough: house ruling."""
@@ -66,7 +67,7 @@ class Asked(_Entry):
 
     kind: Literal["asked"] = "asked"
     mpa: float = Field(gt=0, le=150)
-    rule: Rule = "EN 206"
+    rule: Rule = "en-206"
 
 
 class Weighing(_Entry):
@@ -239,7 +240,7 @@ def _short(mean: float, wanted: float) -> Words:
 
 def judge(rule: Rule, results: Sequence[float], asked_mpa: float) -> Judged:
     """Judge results [MPa] by a rule. As `en_206` and `aci_318`."""
-    return en_206(results, asked_mpa) if rule == "EN 206" else aci_318(results, asked_mpa)
+    return en_206(results, asked_mpa) if rule == "en-206" else aci_318(results, asked_mpa)
 
 
 def due_on(cast: Cast) -> datetime:

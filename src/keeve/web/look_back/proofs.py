@@ -15,6 +15,7 @@ from keeve.core.proofs import (
     Asked,
     Cast,
     Result,
+    Rule,
     Shape,
     Weighing,
     check_result,
@@ -53,16 +54,16 @@ def _moment(text: str) -> datetime:
     return (found if found.tzinfo else found.replace(tzinfo=zone)).astimezone(UTC)
 
 
-def _taken(request: Request, job_id: str, desk: AtDesk, reader: Reader, make: Any) -> Response:
+def _taken(request: Request, job_id: str, desk: AtDesk, reader: Reader, make: Any, typed: dict[str, str]) -> Response:
     """Keep an entry that `make` reads, or show the page with what is wrong."""
     with desk() as at:
         job = at.job(job_id)
         try:
             at.proofs.append(job.id, make(at, job))
         except ValidationError as error:
-            return looked(request, job, at, reader, fault_rows(faults_of(error), reader))
+            return looked(request, job, at, reader, fault_rows(faults_of(error), reader), typed)
         except TradeError as error:
-            return looked(request, job, at, reader, fault_rows(error.faults, reader))
+            return looked(request, job, at, reader, fault_rows(error.faults, reader), typed)
     return RedirectResponse(f"{request.url_for('look_back', job_id=job_id)}#proofs", status.HTTP_303_SEE_OTHER)
 
 
@@ -84,7 +85,7 @@ def proof_cast(
         given = {"id": str(uuid4()), "at": _moment(at), "shape": shape, "label": label.strip(), "due_days": due_days}
         return Cast.model_validate(given | ({"load": load} if load.strip() else {}))
 
-    return _taken(request, job_id, desk, reader, make)
+    return _taken(request, job_id, desk, reader, make, {"label": label, "load": load, "due_days": due_days, "at": at})
 
 
 @router.post("/jobs/{job_id}/proofs/result", name="proof_result", dependencies=[OwnPage], **GOES_OR_SHOWS)
@@ -115,7 +116,7 @@ def proof_result(
         check_result(cast, result, asked, sure=bool(sure))
         return result
 
-    return _taken(request, job_id, desk, reader, make)
+    return _taken(request, job_id, desk, reader, make, {"of": of, "found": found})
 
 
 @router.post("/jobs/{job_id}/proofs/asked", name="proof_asked", dependencies=[OwnPage], **GOES_OR_SHOWS)
@@ -125,7 +126,7 @@ def proof_asked(
     desk: AtDesk,
     reader: ReadBy,
     mpa: Typed = "",
-    rule: Annotated[Literal["EN 206", "ACI 318"], Form()] = "EN 206",
+    rule: Annotated[Rule, Form()] = "en-206",
 ) -> Response:
     """Write down what strength is asked for, and by which rule it is judged."""
 
@@ -133,7 +134,7 @@ def proof_asked(
         wanted = read_number(mpa) * (MPA_PSI if reader.us else 1)
         return Asked.model_validate({"id": str(uuid4()), "at": datetime.now(UTC), "mpa": wanted, "rule": rule})
 
-    return _taken(request, job_id, desk, reader, make)
+    return _taken(request, job_id, desk, reader, make, {"mpa": mpa})
 
 
 @router.post("/jobs/{job_id}/proofs/weighing", name="proof_weighing", dependencies=[OwnPage], **GOES_OR_SHOWS)
@@ -146,4 +147,4 @@ def proof_weighing(
         text = f"{kg} {'lb' if reader.us else 'kg'}" if is_bare(kg) else kg
         return Weighing(id=str(uuid4()), at=_moment(at), kg=_MASS.validate_python(text))
 
-    return _taken(request, job_id, desk, reader, make)
+    return _taken(request, job_id, desk, reader, make, {"kg": kg, "at": at})

@@ -163,7 +163,18 @@ def sand_tells(job_id: str, desk: Looking, reader: ReadBy) -> dict[str, Any]:
     return {"said": " ".join(next_water(learning, reader)), "expected_l": expected, "first_l": first}
 
 
-def looked(request: Request, job: JobRow, at: Desk, reader: Reader, faults: Sequence[dict[str, Any]] = ()) -> Page:
+TYPED: Final = ("of", "found", "at", "label", "load", "due_days", "mpa", "kg")
+"""Fields of the page whose slips stay typed."""
+
+
+def looked(
+    request: Request,
+    job: JobRow,
+    at: Desk,
+    reader: Reader,
+    faults: Sequence[dict[str, Any]] = (),
+    typed: dict[str, str] | None = None,
+) -> Page:
     """Make the page; with what was typed on it and cannot be."""
     log = at.runs.log(job)
     found = review(log.run, log.tickets)
@@ -181,6 +192,7 @@ def looked(request: Request, job: JobRow, at: Desk, reader: Reader, faults: Sequ
         lost=log.unreadable,
         coat_follows=coat_follows(load_catalogue(), job),
         faults=faults,
+        typed=dict.fromkeys(TYPED, "") | (typed or {}),
         **values_of(at, job, log.newest.dry_cast_kg if log.newest else None),
         **what_it_tells(learning, reader),
     )

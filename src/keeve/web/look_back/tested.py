@@ -5,6 +5,7 @@ from typing import Any, Final, NamedTuple
 from zoneinfo import ZoneInfo
 
 from keeve.core.proofs import (
+    RULES,
     SHAPES,
     Asked,
     Cast,
@@ -50,9 +51,8 @@ def proofs_of(entries: tuple[Entry, ...], dry_kg: float | None) -> Proofs:
     """Put a job's entries together; the last result of a specimen counts, and the last that was asked."""
     zone = ZoneInfo(here())
     results = {one.of: one.mpa for one in entries if isinstance(one, Result)}
-    specimens = tuple(
-        Specimen(one, due_on(one).astimezone(zone), results.get(one.id)) for one in entries if isinstance(one, Cast)
-    )
+    casts = sorted((one for one in entries if isinstance(one, Cast)), key=lambda one: (one.at, one.label))
+    specimens = tuple(Specimen(one, due_on(one).astimezone(zone), results.get(one.id)) for one in casts)
     asked = next((one for one in reversed(entries) if isinstance(one, Asked)), None)
     full_age = [one.mpa for one in specimens if one.mpa is not None and one.cast.due_days >= FULL_DAYS]
     judged = judge(asked.rule, full_age, asked.mpa) if asked is not None and full_age else None
@@ -67,5 +67,6 @@ def values_of(at: Desk, job: JobRow, dry_kg: float | None) -> dict[str, Any]:
         "proofs": proofs_of(at.proofs.of(job.id), dry_kg),
         "SHAPES": list(SHAPES.items()),
         "SHAPES_BY": SHAPES,
+        "RULES": RULES,
         "dry_kg": dry_kg,
     }

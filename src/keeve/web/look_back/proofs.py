@@ -41,7 +41,7 @@ KN_LBF: Final = LB_KG * 9.80665 / 1000
 _MASS: Final = TypeAdapter(Mass)
 
 
-def _moment(text: str) -> datetime:
+def moment(text: str) -> datetime:
     """Read a day, or a day and a time, on the clock of the place; now where nothing is said."""
     zone = ZoneInfo(here())
     if not text.strip():
@@ -82,7 +82,7 @@ def proof_cast(
     """Write down a specimen that was cast."""
 
     def make(desk: Desk, job: JobRow) -> Cast:  # noqa: ARG001
-        given = {"id": str(uuid4()), "at": _moment(at), "shape": shape, "label": label.strip(), "due_days": due_days}
+        given = {"id": str(uuid4()), "at": moment(at), "shape": shape, "label": label.strip(), "due_days": due_days}
         return Cast.model_validate(given | ({"load": load} if load.strip() else {}))
 
     return _taken(request, job_id, desk, reader, make, {"label": label, "load": load, "due_days": due_days, "at": at})
@@ -111,7 +111,7 @@ def proof_result(
         mpa = number * (MPA_PSI if reader.us else 1)
         if by == "force":
             mpa = stress_mpa(cast.shape, number * (KN_LBF if reader.us else 1))
-        result = Result.model_validate({"id": str(uuid4()), "at": _moment(at), "of": of, "mpa": mpa})
+        result = Result.model_validate({"id": str(uuid4()), "at": moment(at), "of": of, "mpa": mpa})
         asked = next((one.mpa for one in reversed(entries) if isinstance(one, Asked)), None)
         check_result(cast, result, asked, sure=bool(sure))
         return result
@@ -145,6 +145,6 @@ def proof_weighing(
 
     def make(desk: Desk, job: JobRow) -> Weighing:  # noqa: ARG001
         text = f"{kg} {'lb' if reader.us else 'kg'}" if is_bare(kg) else kg
-        return Weighing(id=str(uuid4()), at=_moment(at), kg=_MASS.validate_python(text))
+        return Weighing(id=str(uuid4()), at=moment(at), kg=_MASS.validate_python(text))
 
     return _taken(request, job_id, desk, reader, make, {"kg": kg, "at": at})

@@ -4,6 +4,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Final
+from uuid import uuid4
 
 from fastapi import APIRouter, Request, status
 from fastapi.responses import Response
@@ -163,7 +164,7 @@ def sand_tells(job_id: str, desk: Looking, reader: ReadBy) -> dict[str, Any]:
     return {"said": " ".join(next_water(learning, reader)), "expected_l": expected, "first_l": first}
 
 
-TYPED: Final = ("of", "found", "at", "label", "load", "due_days", "mpa", "kg")
+TYPED: Final = ("of", "found", "at", "label", "load", "due_days", "mpa", "kg", "water", "begun", "every")
 """Fields of the page whose slips stay typed."""
 
 
@@ -192,6 +193,7 @@ def looked(
         lost=log.unreadable,
         coat_follows=coat_follows(load_catalogue(), job),
         faults=faults,
+        once=str(uuid4()),
         typed=dict.fromkeys(TYPED, "") | (typed or {}),
         **values_of(at, job, log.newest.dry_cast_kg if log.newest else None),
         **what_it_tells(learning, reader),

@@ -1,0 +1,60 @@
+"""The record of a job: one or two pages for the client as PDF; its loads as CSV, workbook and JSON."""
+
+from datetime import datetime
+from typing import Annotated, Final, Literal
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Query
+from fastapi.responses import Response
+
+from keeve.core.errors import Code, Fault, MixError
+from keeve.core.review import review
+from keeve.core.said import mark
+from keeve.formats.log_table import as_csv, as_xlsx
+from keeve.web.answers import REFUSALS, file_of
+from keeve.web.day.routes import here
+from keeve.web.deps import Looking, ReadBy
+from keeve.web.look_back.tested import values_of
+from keeve.web.paper.routes import laid_out
+from keeve.web.render import rendered
+
+router = APIRouter(responses=REFUSALS)
+Kind = Literal["pdf", "csv", "xlsx", "json"]
+_TYPES: Final[dict[Kind, str]] = {
+    "pdf": "application/pdf",
+    "csv": "text/csv; charset=utf-8",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "json": "application/json",
+}
+
+
+@router.get("/jobs/{job_id}/record.{kind}", name="record", **file_of(*_TYPES.values()))
+def record(
+    job_id: str, kind: Kind, desk: Looking, reader: ReadBy, paper: Annotated[Literal["a4", "letter"], Query()] = "a4"
+) -> Response:
+    """Hand the record of a job out: what went into it, what was tested, and with which bags."""
+    with desk() as at:
+        job = at.seen(job_id).job
+        log = at.runs.log(job)
+        found = review(log.run, log.tickets)
+        if not found.rows:
+            raise MixError(Fault(Code.MISSING, mark("Nothing was mixed yet: there is no record."), ""))
+        tests = values_of(at, job, log.newest.dry_cast_kg if log.newest else None)
+    body: bytes
+    if kind == "csv":
+        body = as_csv(found)
+    elif kind == "xlsx":
+        body = as_xlsx(found)
+    elif kind == "json":
+        body = found.model_dump_json(indent=1).encode()
+    else:
+        zone = ZoneInfo(here())
+        begun = {
+            f"{row.state.number}{row.state.mixer}": datetime.fromtimestamp(row.state.begun_ms / 1000, zone)
+            for row in found.rows
+        }
+        values = {"job": job, "log": log, "review": found, "paper": paper, "begun": begun} | tests
+        body = laid_out(rendered("paper/record.html", reader, **values), paper)
+    disposition = "inline" if kind == "pdf" else "attachment"
+    headers = {"content-disposition": f'{disposition}; filename="record.{kind}"'}
+    return Response(body, media_type=_TYPES[kind], headers=headers)

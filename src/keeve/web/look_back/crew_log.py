@@ -1,0 +1,144 @@
+"""The batch log of a yard: loads of all jobs lately, found by words, two of them side by side."""
+
+from datetime import UTC, datetime, timedelta
+from typing import Annotated, Any, Final, NamedTuple
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import Response
+
+from keeve.core.review import LoadRow, review
+from keeve.core.said import mark
+from keeve.core.ticket import Ticket, TicketCard
+from keeve.store.run_store import Log
+from keeve.store.tables import JobRow
+from keeve.web.answers import PAGE, REFUSALS
+from keeve.web.day.routes import here
+from keeve.web.deps import Desk, Looking, ReadBy
+from keeve.web.remembered import remembered
+from keeve.web.render import Page, page
+from keeve.words import saying
+from keeve.words.putting import put, t
+from keeve.words.reader import Reader
+from keeve.words.showing import show
+
+router = APIRouter(responses=REFUSALS)
+MOST_JOBS: Final = 20
+"""Whose loads are shown: those worked on last; more are on the jobs' own pages."""
+MOST_LOADS: Final = 200
+LOOKED_BACK: Final = timedelta(days=400)
+
+
+class Line(NamedTuple):
+    """One load in the log."""
+
+    key: str
+    job: str
+    name: str
+    mix: str
+    begun: datetime
+    row: LoadRow
+    phones: str
+    """Who tapped: the phones."""
+
+
+def _phones(log: Log) -> dict[tuple[int, str], str]:
+    found: dict[tuple[int, str], set[str]] = {}
+    for event in log.events:
+        load, mixer = getattr(event, "load", None), getattr(event, "mixer", "")
+        if load is not None:
+            found.setdefault((load, mixer), set()).add(event.phone.split(".", 1)[0])
+    return {key: ", ".join(sorted(names)) for key, names in found.items()}
+
+
+def _lines(job: JobRow, log: Log, zone: ZoneInfo) -> list[Line]:
+    phones = _phones(log)
+    return [
+        Line(
+            f"{job.id}.{row.state.number}.{row.state.mixer}",
+            str(job.id),
+            job.name,
+            job.mix_name,
+            datetime.fromtimestamp(row.state.begun_ms / 1000, zone),
+            row,
+            phones.get((row.state.number, row.state.mixer), ""),
+        )
+        for row in review(log.run, log.tickets).rows
+    ]
+
+
+def _card(log: Log, row: LoadRow) -> tuple[Ticket, TicketCard] | None:
+    ticket = log.tickets.get(row.state.ticket)
+    return (ticket, ticket.cards[row.state.card]) if ticket is not None and row.state.card is not None else None
+
+
+def _figures(log: Log, line: Line, reader: Reader) -> dict[str, str]:
+    """Say all that is known of a load, by its heading, for a comparison."""
+    load, found = line.row.state, _card(log, line.row)
+    said = {
+        t(reader, "Job"): line.name,
+        t(reader, "Mix"): line.mix,
+        t(reader, "Begun"): f"{line.begun:%d.%m.%Y %H:%M}",
+        t(reader, "Mixer"): put(found[0].mixer.name, reader) if found else load.mixer,
+    }
+    if found is not None:
+        ticket, card = found
+        said |= {put(dose.name, reader): saying.dose(dose, ticket, reader) for dose in card.doses}
+        said[t(reader, "Water asked")] = show(card.water.pour.target, "L", reader)
+    said |= {
+        t(reader, "Water poured"): show(load.poured_l, "L", reader),
+        t(reader, "of it late"): show(load.late_l, "L", reader),
+        t(reader, "Looked"): " → ".join(t(reader, _VERDICTS[one]) for one in load.verdicts) or "–",
+        t(reader, "Took"): show(line.row.minutes, "min", reader) if line.row.minutes is not None else "–",
+        t(reader, "Who"): line.phones,
+    }
+    return said | {t(reader, what): f"{value:g}" for what, value in load.measured.items()}
+
+
+_VERDICTS: Final = {"dry": mark("too dry"), "right": mark("right"), "wet": mark("too wet")}
+
+
+def _compared(lines: list[tuple[Log, Line]], wanted: list[str], reader: Reader) -> list[tuple[str, str, str, bool]]:
+    """Put two loads side by side: what, one, the other, and whether they differ."""
+    pair = [_figures(log, line, reader) for key in wanted[:2] for log, line in lines if line.key == key]
+    if len(pair) < 2:
+        return []
+    heads = list(dict.fromkeys([*pair[0], *pair[1]]))
+    rows = [(head, pair[0].get(head, "–"), pair[1].get(head, "–")) for head in heads]
+    return [(head, one, other, one != other) for head, one, other in rows]
+
+
+@router.get("/log", name="crew_log", **PAGE)
+def crew_log(
+    request: Request,
+    desk: Looking,
+    reader: ReadBy,
+    find: Annotated[str, Query(max_length=200)] = "",
+    load: Annotated[list[str] | None, Query(max_length=2)] = None,
+) -> Response:
+    """Show the loads of the jobs worked on last."""
+    wanted = [one[:140] for one in load or ()]
+    with desk() as at:
+        worked = at.days.worked_since(datetime.now(UTC) - LOOKED_BACK, MOST_JOBS)
+        told = (tuple((str(row.id), row.event_n, row.ticket_n, row.name, last) for row, last in worked), at.book_n())
+        return remembered(
+            request, ("log", find, *wanted), told, lambda: _page(request, at, worked, find, wanted, reader)
+        )
+
+
+def _page(
+    request: Request, at: Desk, worked: list[tuple[JobRow, datetime]], find: str, wanted: list[str], reader: Reader
+) -> Page:
+    zone, words = ZoneInfo(here()), find.lower().split()
+    found: list[tuple[Log, Line]] = []
+    for job, _ in worked:
+        log = at.runs.log(job)
+        found += [(log, line) for line in _lines(job, log, zone)]
+    shown = [
+        line
+        for _, line in sorted(found, key=lambda one: one[1].begun, reverse=True)
+        if all(word in f"{line.name} {line.mix} {line.row.state.mixer} {line.phones}".lower() for word in words)
+    ]
+    values: dict[str, Any] = {"lines": shown[:MOST_LOADS], "more": max(len(shown) - MOST_LOADS, 0), "find": find}
+    compared = _compared(found, wanted, reader)
+    return page(request, "look_back/crew_log.html", room="jobs", compared=compared, wanted=wanted, **values)

@@ -1,0 +1,36 @@
+"""The batch log of a yard: loads of all jobs, found by words, two side by side."""
+
+import re
+
+from fastapi.testclient import TestClient
+
+from tests.web.test_runs import Yard
+
+
+def mixed(client: TestClient, token: str, name: str, *litres: float) -> Yard:
+    yard = Yard(client, token)
+    key = yard.job.rsplit("/", 1)[1]
+    client.post(f"/jobs/{key}/name", data={"token": token, "name": name, "place": ""})
+    yard.begin()
+    for number, one in enumerate(litres):
+        yard.phone.mix(number * 20, one, slot=number)
+    yard.send()
+    return yard
+
+
+def test_loads_of_all_jobs_are_found_and_set_side_by_side(client: TestClient, token: str) -> None:
+    assert "Nothing was mixed yet." in client.get("/log").text
+    mixed(client, token, "Sill", 9.1, 9.4)
+    mixed(client, token, "Footing", 8.8)
+    html = client.get("/log").text
+    keys = re.findall(r'name="load" value="([^"]+)"', html)
+    assert len(keys) == 3
+    assert "9.40 L" in html
+    only = client.get("/log", params={"find": "footing"}).text
+    assert ("8.80 L" in only, "9.40 L" in only) == (True, False)
+    assert "No load is found." in client.get("/log", params={"find": "<b>no</b>"}).text
+    pair = client.get("/log", params={"load": keys[:2]}).text
+    assert "Two loads side by side" in pair
+    assert pair.count('class="differs"') >= 2
+    assert "Two loads side by side" not in client.get("/log", params={"load": ["x", "y"]}).text
+    assert client.get("/log", params={"load": keys}).status_code == 422

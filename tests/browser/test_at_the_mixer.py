@@ -53,9 +53,9 @@ def test_what_goes_in_is_drawn_as_it_is_lined_up(open_page: Opener, options: dic
     expect(page.get_by_role("heading", name="All the water, cool")).to_be_visible()
     drawn = page.locator(".step-pictures:visible .gauge-picture")
     expect(drawn).to_have_count(1)
-    # 5.86 L with a jug of 2.3 L to its brim: two full and one to its mark.
+    # 5.86 L with a jug of 2.3 L to its brim: two to 2 L, which can be carried, and one to the rest; each to its mark.
     expect(drawn.locator("polyline.wall")).to_have_count(3)
-    expect(drawn.locator(".gauge-mark")).to_have_count(1)
+    expect(drawn.locator(".gauge-mark")).to_have_count(3)
     page.locator("button.forward").click()
     expect(page.locator(".step-pictures:visible .gauge-label")).to_contain_text("kg")
     page.get_by_role("button", name="Step back").click()

@@ -91,7 +91,9 @@ def typed(thing: Any) -> list[str]:
 
 
 OWN = [thing["name"] for thing in THINGS.values()]
-TYPED = sorted({name for name in [*typed([BAYS, CORBEL, GATE_POSTS, *TO_MEASURE]), *OWN] if name}, key=len, reverse=True)
+TYPED = sorted(
+    {name for name in [*typed([BAYS, CORBEL, GATE_POSTS, *TO_MEASURE]), *OWN] if name}, key=len, reverse=True
+)
 
 
 def look(page: Page, where: str) -> list[str]:

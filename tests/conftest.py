@@ -4,6 +4,7 @@ import os
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -53,16 +54,23 @@ def _warm() -> Iterator[None]:
 _count = iter(range(10**6))
 
 
-@pytest.fixture
-def database_url(cluster: Cluster) -> Iterator[str]:
-    """A fresh, migrated database, gone afterwards."""
+@contextmanager
+def fresh(cluster: Cluster, template: str = "keeve") -> Iterator[str]:
+    """Copy a database, and drop the copy afterwards; the address of it."""
     name = f"t{os.getpid()}_{next(_count)}"
     admin = cluster.url.replace("+psycopg", "").rsplit("/", 1)[0] + "/postgres"
     with psycopg.connect(admin, autocommit=True) as connection:
-        connection.execute(f"create database {name} template keeve strategy file_copy")
+        connection.execute(f"create database {name} template {template} strategy file_copy")
     yield cluster.url.rsplit("/", 1)[0] + f"/{name}"
     with psycopg.connect(admin, autocommit=True) as connection:
         connection.execute(f"drop database {name} with (force)")
+
+
+@pytest.fixture
+def database_url(cluster: Cluster) -> Iterator[str]:
+    """A fresh, migrated database, gone afterwards."""
+    with fresh(cluster) as url:
+        yield url
 
 
 @pytest.fixture

@@ -11,8 +11,10 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Error, Page, Route, expect, sync_playwright
 
 from keeve.demo.yard import CREW, load_demo
+from keeve.store.cluster import Cluster
 from keeve.web.app import make_app
 from keeve.web.settings import Settings
+from tests.conftest import fresh
 from tests.serving import served
 
 DESK = {"viewport": {"width": 1280, "height": 800}}
@@ -34,11 +36,21 @@ def browser() -> Iterator[Browser]:
         opened.close()
 
 
+@pytest.fixture(scope="session")
+def with_demo(cluster: Cluster) -> Iterator[str]:
+    """Name of a database with the demo in it, to be copied for each test."""
+    with fresh(cluster) as url:
+        load_demo(url)
+        yield url.rsplit("/", 1)[1]
+
+
 @pytest.fixture
-def site(database_url: str) -> Iterator[str]:
+def site(cluster: Cluster, with_demo: str) -> Iterator[str]:
     """Address of the app with the demo in it, served by the real server."""
-    load_demo(database_url)
-    with served(make_app(Settings(database_url=database_url, secret="for tests", crew=CREW))) as address:
+    with (
+        fresh(cluster, with_demo) as url,
+        served(make_app(Settings(database_url=url, secret="for tests", crew=CREW))) as address,
+    ):
         yield address
 
 

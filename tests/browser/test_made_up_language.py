@@ -65,6 +65,7 @@ LEFT_ALONE = {
     "min",
     "MPa",
     "ACI",
+    "yard",  # a phone of the demo
     "and",
     "Pellow",
     "Reach",

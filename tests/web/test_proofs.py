@@ -1,9 +1,11 @@
 """Tests of the work on a job's page: specimens due, results with their slips, acceptance, plaster on its way to dry."""
 
 import re
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
+import vobject
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
@@ -107,3 +109,15 @@ def test_the_tests_are_never_changed(lab: Lab, session: Session) -> None:
         with pytest.raises(DBAPIError, match="append"):
             session.execute(text(statement))
         session.rollback()
+
+
+def test_a_specimen_is_due_in_the_calendar_and_today(lab: Lab) -> None:
+    yesterday = (datetime.now(UTC) - timedelta(days=8)).strftime("%Y-%m-%d %H:%M")
+    lab.post("cast", shape="cube-100", label="E5", due_days="7", at=yesterday)
+    assert "Break specimen E5" in lab.client.get("/today").text
+    (event,) = vobject.readOne(lab.client.get(f"{lab.yard.job}/calendar.ics").text).contents["vevent"]
+    assert event.summary.value.endswith("Break specimen E5")
+    assert abs(event.dtstart.value - (datetime.now(UTC) - timedelta(days=1))) < timedelta(minutes=2)
+    key = re.findall(r'name="of" value="([0-9a-f-]{36})"', lab.page())[-1]
+    lab.post("result", of=key, found="30", by="stress")
+    assert "Break specimen" not in lab.client.get("/today").text

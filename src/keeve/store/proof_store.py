@@ -38,6 +38,22 @@ class ProofStore:
                 continue
         return tuple(found)
 
+    def lately(self) -> dict[UUID, list[Entry]]:
+        """Return the latest entries of all jobs, by job, in one question; one that cannot be read is left out."""
+        query = (
+            select(ProofRow.job_id, ProofRow.body)
+            .where(ProofRow.crew_id == self._crew_id)
+            .order_by(ProofRow.at.desc(), ProofRow.id)
+            .limit(MOST_READ)
+        )
+        found: dict[UUID, list[Entry]] = {}
+        for job_id, body in self._session.execute(query):
+            try:
+                found.setdefault(job_id, []).append(read_proof(body))
+            except ValueError:
+                continue
+        return found
+
     def append(self, job_id: UUID, entry: Entry) -> None:
         """Append an entry; one that is there already stays as it is."""
         body = json.loads(entry.model_dump_json())

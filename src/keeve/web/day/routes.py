@@ -11,11 +11,12 @@ from fastapi.responses import RedirectResponse, Response
 from keeve.core.day_plan import gaps
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.said import mark
-from keeve.formats.calendar import as_calendar
+from keeve.formats.calendar import Dated, as_calendar
 from keeve.formats.forecast import write_forecast, zone_of
 from keeve.web.answers import GOES, GOES_OR_SHOWS, PAGE, REFUSALS, file_of
 from keeve.web.day.drawing import draw_day, draw_weeks
 from keeve.web.day.laid import DayLaid, after_of, dated, frosts, lay_day, read_day
+from keeve.web.day.proofs_due import proofs_due
 from keeve.web.deps import AtDesk, Desk, Job, Looking, ReadBy
 from keeve.web.faults import fault_rows
 from keeve.web.render import Page, page
@@ -159,13 +160,18 @@ def job_calendar(job: Job, desk: Looking, reader: ReadBy) -> Response:
     """Hand a job's day and the weeks after it out as a calendar with alarms."""
     with desk() as at:
         planned = at.days.planned_for(str(job.id))
-        if planned is None:
+        due = proofs_due(at.proofs.of(job.id), ZoneInfo(here()))
+        if planned is None and not due:
             raise MixError(
                 Fault(Code.MISSING, mark("This job is on no day yet."), mark("Put it on the line of a day first."))
             )
-        day, document = planned
-        laid = lay_day(at, document, day)
         entries = tuple(
-            one for job_on in laid.jobs if job_on.row.id == job.id for one in dated(laid, job_on, day, reader)
+            Dated(f"{job.id}-{one.key}", f"{job.name}: {put(one.what, reader)}", one.on, one.on + timedelta(minutes=15))
+            for one in due
         )
+        if planned is not None:
+            day, document = planned
+            laid = lay_day(at, document, day)
+            mine = (job_on for job_on in laid.jobs if job_on.row.id == job.id)
+            entries += tuple(one for job_on in mine for one in dated(laid, job_on, day, reader))
     return Response(as_calendar(job.name, entries, datetime.now(UTC)), media_type="text/calendar")

@@ -11,6 +11,7 @@ from keeve.core.said import Words
 from keeve.formats.calendar import days_later
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.day.laid import DayLaid, lay_day, waits_of_job
+from keeve.web.day.proofs_due import proofs_due
 from keeve.web.day.routes import here
 from keeve.web.deps import Desk, Looking
 from keeve.web.render import page
@@ -39,6 +40,7 @@ def due_of(at: Desk, now: datetime, zone: ZoneInfo) -> list[Due]:
     """Say what goes on and what is due of all that was placed lately, the nearest first."""
     shelf, today = at.shelf(), now.astimezone(zone).date()
     found: list[Due] = []
+    proofs = at.proofs.lately()
     for row, last in at.days.worked_since(now - LOOKED_BACK, MOST_JOBS):
         mix = shelf.mixes.get(row.mix_key)
         placed = last.astimezone(zone)
@@ -50,6 +52,10 @@ def due_of(at: Desk, now: datetime, zone: ZoneInfo) -> list[Due]:
             lasts = one.kind in _LASTS
             if (lasts and days >= 0) or (not lasts and -SOON_DAYS <= days <= SOON_DAYS):
                 found.append(Due(str(row.id), row.name, one.what, on, lasts, days))
+        for due in proofs_due(proofs.get(row.id, ()), zone):
+            days = (due.on.date() - today).days
+            if days <= SOON_DAYS:  # a specimen that is late is broken all the same
+                found.append(Due(str(row.id), row.name, due.what, due.on, lasts=False, days=days))
     return sorted(found, key=lambda one: (one.lasts, one.days))
 
 

@@ -77,7 +77,7 @@ def _figures(log: Log, line: Line, reader: Reader) -> dict[str, str]:
     load, found = line.row.state, _card(log, line.row)
     said = {
         t(reader, "Job"): line.name,
-        t(reader, "Mix"): line.mix,
+        t(reader, "Mix"): put(line.mix, reader),
         t(reader, "Begun"): f"{line.begun:%d.%m.%Y %H:%M}",
         t(reader, "Mixer"): put(found[0].mixer.name, reader) if found else load.mixer,
     }

@@ -47,6 +47,10 @@ def learned(phone: Phone, *events: HeapEvent) -> Learning:
     return learn(fold({1: TICKET}, phone.events), {1: TICKET}, events)
 
 
+def learned_of(*phones: Phone) -> Learning:
+    return learn(fold({1: TICKET}, [event for phone in phones for event in phone.events]), {1: TICKET})
+
+
 def test_the_sand_decides_and_the_stone_does_not() -> None:
     assert SAND is not None
     assert SAND.key == "sharp-sand"
@@ -89,6 +93,28 @@ def test_rain_and_a_night_make_it_unsure_again_and_a_new_look_says_it_anew() -> 
     load(first, 60, 8.0, ticket=2)
     told = learn(fold(both, first.events), both)
     assert told.loads[-1].before.percent == SAND_LOOKS["wet"].likely
+
+
+def test_a_look_since_the_last_load_decides_the_next_one() -> None:
+    wetter = ticket_of(
+        revision=2, moisture_percent={"sharp-sand": "wet", "gravel-20": 1}, shapes=[{"kind": "known", "volume_l": 900}]
+    )
+    both = {1: TICKET, 2: wetter}
+    dry = learn(fold({1: TICKET}, day(3.0, 3.0).events), {1: TICKET})
+    looked = learn(fold(both, day(3.0, 3.0).events), both)
+    assert looked.now is not None
+    assert looked.now.percent == SAND_LOOKS["wet"].likely
+    assert dry.next_l is not None
+    assert looked.next_l is not None
+    assert looked.next_l[0] < dry.next_l[0]
+
+
+def test_two_mixers_may_have_a_load_of_one_number_in_them() -> None:
+    one, other = day(5.0), Phone(name="b.1", mixer="pan-forced")
+    load(other, 2, 9.0)
+    found = learned_of(one, other)
+    assert {entry.mixer for entry in found.loads} == {"drum-site", "pan-forced"}
+    assert len(found.loads) == 2
 
 
 def test_nothing_is_learned_where_nothing_lies_outside() -> None:

@@ -23,6 +23,7 @@ NIGHT_H: Final = 10.0
 """After so long a heap is another: looked at again or not, it is begun anew. Own assumption."""
 _RESCUED_PERCENT: Final = 0.25
 """How far off the rescued ratio of a load may be: own assumption."""
+_LEAST_L: Final = 1e-6
 _HEAPS: Final = ("sand", "ballast")
 
 
@@ -111,7 +112,7 @@ def _taught(load: LoadState, card: TicketCard, heap: TicketDose, belief: Belief)
         looks += [Judgement(percent_of(card, heap, one), "dry") for one in drier]
     around = percent_of(card, heap, full)
     one = heap.heap.brings_l(around + 0.5) - heap.heap.brings_l(around - 0.5) if heap.heap else 0.0
-    return judged(belief, looks, max(one / card.water.free.target, 1e-3))
+    return judged(belief, looks, max(one / max(card.water.free.target, _LEAST_L), 1e-3))
 
 
 class _Reader:
@@ -122,7 +123,7 @@ class _Reader:
         self.belief: Belief | None = None
         self.at_ms = 0
         self.moisture_as = ""
-        self.open: dict[int, tuple[Belief, float, float]] = {}
+        self.open: dict[tuple[int, str], tuple[Belief, float, float]] = {}
         self.found: list[Learned] = []
 
     def to(self, at_ms: int) -> None:
@@ -144,10 +145,10 @@ class _Reader:
         self.to(load.begun_ms)
         two = water_for(self.belief)
         expected_l, first_l = (pour_for_l(card, heap, one) for one in two)
-        self.open[load.number] = (self.belief, expected_l, first_l)
+        self.open[load.number, load.mixer] = (self.belief, expected_l, first_l)
 
     def end(self, load: LoadState, card: TicketCard, heap: TicketDose) -> None:
-        opened = self.open.pop(load.number, None)
+        opened = self.open.pop((load.number, load.mixer), None)
         if opened is None or self.belief is None:
             return
         before, expected_l, first_l = opened
@@ -202,7 +203,17 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
         heap = heap_of(card)
         if heap is not None:
             reader.end(one, card, heap) if ends else reader.begin(one, card, heap, ticket)
-    return Learning(heap, tuple(reader.found), tuple(events), reader.belief, _next_l(run, tickets, reader.belief))
+    now = _looked_again(run, tickets, reader)
+    return Learning(heap, tuple(reader.found), tuple(events), now, _next_l(run, tickets, now))
+
+
+def _looked_again(run: Run, tickets: Mapping[int, Ticket], reader: _Reader) -> Belief | None:
+    """Begin anew where the heap was looked at since the last load: the next load's ticket says otherwise."""
+    ticket = tickets.get(run.next.ticket) if run.next is not None else None
+    heap = heap_of(ticket.cards[run.next.card]) if ticket is not None and run.next is not None else None
+    if ticket is None or heap is None or heap.heap is None or ticket.moisture_as == reader.moisture_as:
+        return reader.belief
+    return begun(heap.heap.water)
 
 
 def _next_l(run: Run, tickets: Mapping[int, Ticket], belief: Belief | None) -> tuple[float, float] | None:

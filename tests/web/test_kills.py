@@ -39,7 +39,7 @@ def test_two_demos_in_one_folder_share_it_whoever_stops_first(home: Path, how: s
             demo.address = f"http://127.0.0.1:{demo.port}"
             wait_for(lambda one=demo: answers(one))
         assert all("Lantern Yard" in demo.get() for demo in demos)
-        assert all(demo.get().count('class="job-name"') == 9 for demo in demos)
+        assert all(demo.get().count('class="job-name"') == 10 for demo in demos)
         demos[first].stop(how)
         other = demos[1 - first]
         wait_for(lambda: other.database_pid is not None and answers(other, "/readyz"))

@@ -226,3 +226,23 @@ def test_a_tap_before_the_scripts_are_there_is_done_when_they_are(open_page: Ope
     assert len(held) == 1
     held[0].continue_()
     expect(page.get_by_role("button", name="Draw it on a grid")).to_be_visible()
+
+
+def test_a_mix_chosen_before_the_scripts_are_there_is_chosen_when_they_are(open_page: Opener) -> None:
+    page = open_page()
+    begin(page, "Slow line")
+    expect(page.get_by_role("button", name="Floor, any outline")).to_be_visible()
+    held: list[Any] = []
+
+    def hold_the_first(route: Any) -> None:
+        if held:
+            route.continue_()
+        else:
+            held.append(route)
+
+    page.route("**/static/sheet.js*", hold_the_first)
+    page.goto(page.url.replace("/measure", "/mix"), wait_until="commit")
+    page.get_by_text("Casting plaster at 70").click(no_wait_after=True)
+    assert len(held) == 1
+    held[0].continue_()
+    expect(page.get_by_label("Water to 100 of powder")).to_be_visible()

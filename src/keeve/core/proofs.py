@@ -10,7 +10,6 @@ from pydantic import AwareDatetime, Field, TypeAdapter
 
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.said import Amount, Said, Words, mark
-from keeve.core.strength import HYDRATION
 
 Shape = Literal["cube-150", "cube-100", "cylinder-150", "cylinder-100", "bar-40"]
 AREA_MM2: Final[dict[Shape, float]] = {
@@ -288,14 +287,3 @@ def drying(weighings: Iterable[Weighing], dry_kg: float) -> Drying | None:
     if not 0 < share < before or days <= 0:
         return Drying(share, dry=False, days_left=None)
     return Drying(share, dry=False, days_left=math.log(share / DRY_SHARE) / (math.log(before / share) / days))
-
-
-def dry_mass_kg(powder_kg: float, inclusions_kg: float = 0.0, purity: float = 1.0) -> float:
-    """Return the mass of a dry cast [kg] of impure plaster: (1 + 0.186 purity) × powder [kg] + inclusions [kg].
-
-    Plain arithmetic on the molar masses of gypsum and hemihydrate.
-
-    >>> round(dry_mass_kg(10, purity=0.9), 3)
-    11.674
-    """
-    return (1 + HYDRATION * purity) * powder_kg + inclusions_kg

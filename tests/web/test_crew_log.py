@@ -33,4 +33,4 @@ def test_loads_of_all_jobs_are_found_and_set_side_by_side(client: TestClient, to
     assert "Two loads side by side" in pair
     assert pair.count('class="differs"') >= 2
     assert "Two loads side by side" not in client.get("/log", params={"load": ["x", "y"]}).text
-    assert client.get("/log", params={"load": keys}).status_code == 422
+    assert "Two loads side by side" in client.get("/log", params={"load": keys}).text  # of three the first two

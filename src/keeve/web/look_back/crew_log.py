@@ -114,10 +114,10 @@ def crew_log(
     desk: Looking,
     reader: ReadBy,
     find: Annotated[str, Query(max_length=200)] = "",
-    load: Annotated[list[str] | None, Query(max_length=2)] = None,
+    load: Annotated[list[str] | None, Query(max_length=MOST_LOADS)] = None,
 ) -> Response:
     """Show the loads of the jobs worked on last."""
-    wanted = [one[:140] for one in load or ()]
+    wanted = [one[:140] for one in load or ()][:2]  # of more the first two are compared
     with desk() as at:
         worked = at.days.worked_since(datetime.now(UTC) - LOOKED_BACK, MOST_JOBS)
         told = (tuple((str(row.id), row.event_n, row.ticket_n, row.name, last) for row, last in worked), at.book_n())

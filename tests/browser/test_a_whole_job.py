@@ -118,6 +118,32 @@ def test_another_mix_drops_the_mixer_it_is_not_made_in_and_keeps_one_it_is(open_
     expect(page.get_by_label("Mixed in")).to_have_value("paddle-bucket")
 
 
+def test_what_is_typed_while_another_mix_comes_is_not_lost_and_a_choice_is_sent_once(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Mix")
+    page.get_by_text("Casting plaster at 65").click()
+    number = page.get_by_label("Water to 100 of powder")
+    expect(number).to_be_visible()
+    expect(page.locator("[data-sheet]")).to_have_count(1)
+    sent: list[Any] = []
+    page.on("request", lambda request: sent.append(request) if request.method == "PUT" else None)
+    page.evaluate(
+        """addEventListener("beforeunload", () => {  // while the new page is on its way
+          const at = document.querySelector('[name="changes.water_to_powder"]');
+          at.focus(); at.value = "68"; at.dispatchEvent(new Event("input", { bubbles: true }));
+        })"""
+    )
+    page.get_by_text("Casting plaster at 70").click()
+    expect(page.locator(".mixes input:checked")).to_have_attribute("value", "casting-plaster-70")
+    expect(number).to_have_value("68")
+    expect(number).to_be_focused()
+    expect(answer(page)).to_contain_text("0.68 w/p")
+    expect(page.get_by_text("Somebody else")).to_have_count(0)
+    expect(page.locator(".kept")).to_have_text("Kept.")
+    assert len(sent) == 2  # the choice, and what was typed
+
+
 def test_what_is_chosen_before_the_scripts_are_there_is_not_lost(open_page: Opener) -> None:
     page = open_page()
     page.get_by_role("link", name="Gate-post holes").click()

@@ -40,7 +40,9 @@
 
   const sheetComponent = () => ({
     kept: "",
-    meanwhile: [],
+    meanwhile: [], // what somebody else's changes did
+    reloadSoon: false,
+    leaving: false,
     stale: false,
     removed: false,
     root: null,
@@ -57,7 +59,7 @@
       this.version = Number(this.root.dataset.version);
       this.base = structuredClone(Alpine.raw(this.sheet));
       this.form = this.root.querySelector("form.entries");
-      this.afterMerging();
+      this.meanwhile = keeveAgain.takeOver(this.form);
       this.lists = [...this.form.querySelectorAll("[data-rows]")];
       this.fetchForms();
       this.showFaults(JSON.parse(this.root.querySelector("[data-faults]").textContent));
@@ -80,7 +82,10 @@
       // Somebody may have typed before this script was there.
       const field = [...this.form.querySelectorAll("input, select")].find(touched);
       if (field) this.$nextTick(() => this.changed({ target: field }));
-      window.addEventListener("pagehide", () => { if (this.dirty) this.put(true); });
+      window.addEventListener("pagehide", () => {
+        const handed = this.leaving && keeveAgain.handOver(this.form, this.meanwhile, this.dirty);
+        if (this.dirty && !handed) this.put(true);
+      });
     },
 
     collect() {
@@ -104,6 +109,9 @@
     },
 
     changed(event) {
+      // A choice fires both events, and its page has answered it at the second; a blur fires the second without one.
+      const choice = event && event.target && event.target.matches && event.target.matches("select, [type=radio], [type=checkbox]");
+      if (event && (event.type === "input" ? choice : event.type === "change" && !choice)) return;
       if (event) this.looked(event.target);
       if (event && event.target && event.target.matches("input:not([name])")) return; // the field that finds
       this.sheet = this.collect();
@@ -113,7 +121,8 @@
         // Another mix has other entries: keep the choice, then show its page. What only fitted the old mix goes.
         this.sheet.changes = {};
         if (!event.target.dataset.suits.split(" ").includes(this.sheet.mixer)) delete this.sheet.mixer;
-        this.keepNow().then(() => location.reload());
+        this.reloadSoon = true;
+        this.keepNow();
         return;
       }
       this.ask();
@@ -220,7 +229,7 @@
         this.base = structuredClone(sent);
         this.kept = t("Kept.");
         if (found.sheet) this.merge(found);
-        else if (this.reloadSoon && !this.dirty) location.reload();
+        else if (this.reloadSoon && !this.dirty) this.again();
       } catch (error) {
         this.kept = error instanceof TypeError ? t("Not kept yet: no connection. It tries again.") : error.message;
         this.timer = setTimeout(() => this.keepNow(), TRY_AGAIN_MS);
@@ -238,20 +247,16 @@
       const lines = [t("Somebody else changed this sheet meanwhile. What only one of you changed is all here.")];
       const told = found.clashes.filter((clash) => !clash.path.startsWith("looked_at.")); // goes with what was looked at
       for (const clash of told) lines.push(t("{field}: yours, {mine}, stands; theirs was {theirs}.", { field: label(clash.path), mine: said(clash.mine), theirs: said(clash.theirs) }));
-      const at = document.activeElement;
-      sessionStorage.setItem("keeve-merged", JSON.stringify({ lines, field: at && at.name ? at.name : "", path: location.pathname }));
-      if (!this.dirty) location.reload();
+      this.meanwhile = lines;
+      if (!this.dirty) this.again();
       else this.reloadSoon = true; // what is being typed goes first
     },
-    afterMerging() {
-      const kept = JSON.parse(sessionStorage.getItem("keeve-merged") || "null");
-      if (!kept || kept.path !== location.pathname) return;
-      sessionStorage.removeItem("keeve-merged");
-      this.meanwhile = kept.lines;
-      const field = kept.field ? this.form.querySelector(`[name="${CSS.escape(kept.field)}"]`) : null;
-      if (field) requestAnimationFrame(() => field.focus());
-    },
 
+    // The page is asked for anew, and stays usable until it comes: the field in hand goes on in the new one as it was left.
+    again() {
+      this.leaving = true;
+      location.reload();
+    },
     async leave(event) {
       const link = event.target instanceof Element ? event.target.closest("a[href]") : null;
       if (!link || !this.dirty || event.ctrlKey || event.metaKey || event.shiftKey) return;

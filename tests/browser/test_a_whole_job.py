@@ -248,6 +248,52 @@ def test_a_mortar_too_dry_takes_a_sip_and_the_next_load_begins_there(open_page: 
     expect(page.get_by_text(re.compile("Load 1 was right with .* this one begins with that"))).to_be_visible()
 
 
+@pytest.mark.parametrize("answers", [True, False], ids=["asked", "no-network"])
+def test_the_sand_the_loads_tell_of_decides_the_next_ones_water(open_page: Opener, *, answers: bool) -> None:
+    page = open_page()
+    if not answers:
+        page.route("**/sand", lambda route: route.abort())
+    page.clock.install()
+    page.get_by_role("link", name="Porch steps").first.click()
+    station(page, "Mix")
+    page.get_by_text("Bricklaying mortar 1 : 4").click()
+    page.get_by_label("Soft sand", exact=True).fill("5")
+    station(page, "Loads")
+    page.get_by_label("Mixed in").select_option("drum-small")
+    page.locator(".splits").get_by_role("button", name="Full, short last").click()
+    page.get_by_role("button", name="To the mixer").click()
+    understood(page)
+    stepped_to(page, "Is it right?")
+    page.get_by_role("button", name="Too dry").click()
+    for _ in range(4):
+        sip(page)
+    settled(page)
+    poured_l = page.evaluate("Alpine.$data(document.querySelector('.run')).at.poured_l")
+    page.get_by_role("button", name="Right", exact=True).click()
+    page.locator("button.forward").click()
+    expect(page.get_by_text("Load 2 of")).to_be_visible()
+    now = "Alpine.$data(document.querySelector('.run')).at"
+    if not answers:
+        expect(page.get_by_text(re.compile("Load 1 was right with .* this one begins with that"))).to_be_visible()
+        page.locator("button.forward").click()
+        assert page.evaluate(f"[{now}.first_l, {now}.begun, {now}.aim_l]") == [None, True, pytest.approx(poured_l)]
+        return
+    expect(
+        page.get_by_text(re.compile(r"about .* % of water now.* The next load wants about .*: pour"))
+    ).to_be_visible()
+    first_l, aim_l = page.evaluate(f"[{now}.first_l, {now}.aim_l]")
+    assert first_l < aim_l
+    planned_l = page.evaluate("Alpine.$data(document.querySelector('.run')).card.water.pour.target")
+    assert poured_l < aim_l < planned_l  # one load is believed, and what was said of the heap too
+    page.locator("button.forward").click()
+    settled(page)
+    page.reload()
+    begun = page.evaluate(f"[{now}.begun, {now}.aim_l, {now}.first_l]")
+    assert begun == [True, pytest.approx(aim_l, abs=1e-4), pytest.approx(first_l, abs=1e-4)]
+    stepped_to(page, "Is it right?")
+    assert page.evaluate(f"{now}.poured_l") <= aim_l + 1e-3
+
+
 def test_a_load_too_wet_for_what_the_mixer_still_holds_is_thrown_away(open_page: Opener) -> None:
     page = open_page()
     page.clock.install()

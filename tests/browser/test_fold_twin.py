@@ -35,7 +35,7 @@ KINDS += ["thrown_away", "undone", "undone", "one_more", "started", "settled", "
 def ticket_sets() -> list[dict[int, Ticket]]:
     """Tickets of several kinds: two moistures, ice, hemp, plaster that takes nothing, an admixture, a second round."""
     first = ticket_of(moisture_percent=DAMP)
-    iced = ticket_of(moisture_percent=DAMP, ice_percent=40)
+    iced = ticket_of(moisture_percent=DAMP, ice_percent=40).model_copy(update={"air_c": 31.0})
     can = ticket_of(moisture_percent=DAMP, admixtures=[{"admixture": "plasticiser", "dose": "400 mL/100 kg"}])
     hemp, plaster = ticket_of(mix="hemp-lime-wall", mixer=None), ticket_of(mix="casting-plaster-70", mixer=None)
     again = first.model_copy(update={"revision": 2, "round": 2, "counted": (LoadKey(number=1, mixer="drum-site"),)})
@@ -74,7 +74,8 @@ def differences(path: str, ours: Any, theirs: Any) -> list[str]:
 
 def test_the_browser_folds_every_vector_to_the_same_run(browser: Browser) -> None:
     page = browser.new_page()
-    page.evaluate((STATIC / "run_fold.js").read_text(encoding="utf-8"))
+    for script in ("run_taps.js", "run_fold.js"):
+        page.evaluate((STATIC / script).read_text(encoding="utf-8"))
     made = list(vectors())
     fold_all = "s => JSON.stringify(JSON.parse(s).map((v) => keeveFold.fold(v.tickets, v.events)))"
     answers = json.loads(page.evaluate(fold_all, json.dumps([given for given, _ in made])))
@@ -90,5 +91,7 @@ def test_the_browser_folds_every_vector_to_the_same_run(browser: Browser) -> Non
     assert sum(load["proposal"] is not None for load in loads) > 20
     assert sum(load["question"] is not None for load in loads) > 20
     assert sum(load["taught_by"] is not None for load in loads) > 10
+    assert sum(load["first_l"] is not None and load["sips_l"] > 0 for load in loads) > 20
+    assert any(load["first_l"] is not None and load["ask_moisture"] for load in loads)
     assert {load["ended"] for load in loads} == {"", "accepted", "thrown_away"}
     assert any(load["card"] is None for load in loads)

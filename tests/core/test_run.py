@@ -121,11 +121,19 @@ KINDS = st.sampled_from(
 )
 
 
+def told_of_sand(rng: random.Random) -> dict[str, float]:
+    """What the sand was reckoned to want, where it was: from far too little to more than any load may have."""
+    expected_l = rng.choice([0.0, 6.0, 11.0, 14.0, 30.0])
+    return (
+        {"expected_l": expected_l, "first_l": expected_l * rng.choice([0.5, 0.93, 1.0])} if rng.random() < 0.15 else {}
+    )
+
+
 def random_phone(name: str, rng: random.Random, kinds: list[str], others: list[dict[str, Any]]) -> Phone:
     """Taps without much sense: a fold must stand whatever fingers do."""
     phone = Phone(name, mixer=rng.choice(["drum-site", "drum-site", "pan-150"]))
     at = rng.uniform(0, 2)
-    phone.tap(at, "started", ticket=rng.choice([1, 1, 2]), slot=rng.randrange(3))
+    phone.tap(at, "started", ticket=rng.choice([1, 1, 2]), slot=rng.randrange(3), **told_of_sand(rng))
     for kind in kinds:
         at += rng.choice([0.0, 0.02, 0.5, 3.0])
         seen = [*others, *phone.raw]
@@ -141,7 +149,7 @@ def random_phone(name: str, rng: random.Random, kinds: list[str], others: list[d
             "weighed": {"part": rng.choice(["sharp-sand", "gravel-20"]), "vessel": rng.randrange(3), "kg": 7.5},
             "stage_seen": {"stage": rng.choice(["cream", "cheese", "hot", "no such stage"])},
             "one_more": {"ticket": rng.choice([1, 2])},
-            "started": {"ticket": rng.choice([1, 2]), "slot": rng.randrange(4)},
+            "started": {"ticket": rng.choice([1, 2]), "slot": rng.randrange(4)} | told_of_sand(rng),
             "settled": {"about": rng.choice(seen)["id"], "twice": rng.random() < 0.5},
         }.get(kind, {})
         phone.tap(at, kind, **more)
@@ -316,6 +324,39 @@ def test_only_a_load_accepted_as_right_teaches(verdicts: tuple[str, ...], teache
     following = run_of(phone).next
     assert following is not None
     assert following.aim_l == pytest.approx(TARGET_L - 0.7 if teaches else TARGET_L)
+
+
+def test_what_the_sand_was_reckoned_to_want_leads_and_is_never_gone_past_before_the_sips() -> None:
+    phone = Phone()
+    judged_load(phone, 0, TARGET_L + 0.7, "right")
+    expected, first = TARGET_L * 0.98, TARGET_L * 0.6
+    phone.tap(20, "started", ticket=1, slot=1, expected_l=expected, first_l=first)
+    load = one(run_of(phone), 2)
+    assert load.taught_by is None  # not the load before
+    assert load.aim_l == pytest.approx(expected)
+    assert load.sips_l == pytest.approx(expected - first)
+    sips = next(i for i, step in enumerate(CARD.steps) if step.kind == "sips")
+    for step in range(len(CARD.steps)):
+        phone.tap(21 + step, "step_done", step=step)
+        due = one(run_of(phone), 2).due_l
+        assert due <= first + 1e-9 if step + 1 < sips else due == pytest.approx(expected)
+    # The procedure's own share is held back too, however sure the sand is.
+    other = Phone()
+    other.tap(0, "started", ticket=1, slot=0, expected_l=TARGET_L, first_l=TARGET_L)
+    plain = Phone()
+    plain.tap(0, "started", ticket=1, slot=0)
+    assert one(run_of(other)).sips_l == pytest.approx(one(run_of(plain)).sips_l)
+
+
+@given(expected=st.floats(0, 60), share=st.floats(0, 1), ticket=st.sampled_from([TICKET, ticket_of(2)]))
+def test_water_before_the_sips_and_the_sips_make_the_aim(expected: float, share: float, ticket: Ticket) -> None:
+    phone = Phone()
+    phone.tap(0, "started", ticket=1, slot=0, expected_l=expected, first_l=expected * share)
+    load, card = one(run_of(phone, tickets={1: ticket})), ticket.cards[0]
+    before = sum(step.water_l for step in card.steps if step.kind != "sips") * load.scale
+    assert before <= expected * share + 1e-9
+    assert before + load.sips_l == pytest.approx(load.aim_l)
+    assert load.aim_l <= load.high_l + 1e-9
 
 
 def test_a_rescued_load_teaches_its_rescued_ratio() -> None:

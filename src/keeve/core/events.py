@@ -38,6 +38,9 @@ class Started(_OfLoad):
     ticket: int = Field(ge=1, le=MOST_LOADS)
     slot: int | None = Field(None, ge=0, le=MOST_LOADS)
     """Which of the ticket's loads it is; none for one more."""
+    expected_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
+    first_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
+    """Expected water and first water it was begun with, where the loads before told of the sand [L]."""
 
 
 class Poured(_OfLoad):

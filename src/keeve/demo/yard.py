@@ -44,7 +44,9 @@ def _mix_one(phone: Phone, ticket: Ticket, run: Run, sips: tuple[float, ...]) ->
         if step.kind == "judge":
             break
         if step.water_l > 0:
-            phone.tap(20, "poured", litres=round(step.water_l * load.scale, 2), **of)
+            phone.tap(
+                20, "poured", litres=round(load.sips_l if step.kind == "sips" else step.water_l * load.scale, 2), **of
+            )
         phone.tap(35 + step.seconds, "step_done", step=index, **of)
     for sip in sips:
         phone.tap(15, "judged", verdict="dry", **of)

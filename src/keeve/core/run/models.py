@@ -82,7 +82,11 @@ class LoadState(Frozen):
     due_l: float
     """Of it, what belongs in by the end of the step it stands at."""
     scale: float
-    """The steps' water is that of the ticket times this."""
+    """The water of the steps before the sips is that of the ticket times this."""
+    sips_l: float
+    """What is left for the sips."""
+    first_l: float | None
+    """More than this does not go in before the sips: so it was begun, by what the loads before told of the sand."""
     taught_by: int | None
     ask_moisture: bool
     """What was taught lies below the window: the heap must have changed."""
@@ -112,6 +116,7 @@ class NextLoad(Frozen):
     aim_l: float
     due_l: float
     scale: float
+    sips_l: float
     taught_by: int | None
     ask_moisture: bool
 

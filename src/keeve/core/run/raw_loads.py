@@ -66,6 +66,9 @@ class RawLoad:
     taught_by: int | None = None
     per_dry: float | None = None
     """Water per dry mass that it was begun with, where it was taught."""
+    expected_l: float | None = None
+    first_l: float | None = None
+    """What the sand was reckoned to want when it was begun."""
 
 
 def read_loads(taps: list[Tap], tickets: Mapping[int, Ticket]) -> list[RawLoad]:
@@ -89,6 +92,7 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
     if isinstance(event, Started):
         if load.ticket is None:
             load.ticket, load.slot, load.since_ms = event.ticket, event.slot, tap.at_ms
+            load.expected_l, load.first_l = event.expected_l, event.first_l
             _first_powder(load, tap, tickets)
     elif isinstance(event, Poured):
         load.poured.append((index, tap))

@@ -48,6 +48,8 @@ def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
         ask_moisture=figures.ask_moisture,
         due_l=figures.due_l,
         scale=figures.scale,
+        sips_l=figures.sips_l,
+        first_l=load.first_l,
         low_l=figures.low_l,
         high_l=figures.high_l,
         over=load.poured_l > figures.high_l + OVER_L if card else False,
@@ -67,22 +69,59 @@ def _how(load: RawLoad) -> Literal["poured", "sipped", "rescued"]:
     return "rescued" if load.dry_kg > 0 else "sipped" if load.late_l > 0 else "poured"
 
 
-def scale_of(card: TicketCard, aim_l: float) -> float:
-    """Return by how much the steps' water is more than the ticket says [-]: what was taught. Plain arithmetic."""
-    target = card.water.pour.target
-    return aim_l / target if target > 0 else 1.0
+def _before_sips_l(card: TicketCard, step: int | None = None) -> float:
+    """Return the ticket's water of the steps up to one, or of all, but for the sips [L]."""
+    steps = card.steps if step is None else card.steps[: step + 1]
+    return sum(one.water_l for one in steps if one.kind != "sips")
 
 
-def due_l(card: TicketCard, step: int, scale: float) -> float:
-    """Return the water that belongs in by the end of a step [L], scaled by `scale` [-]. Plain arithmetic."""
-    return sum(one.water_l for one in card.steps[: step + 1]) * scale
+def scale_of(card: TicketCard, aim_l: float, first_l: float | None) -> float:
+    """Return by how much the water before the sips is more than the ticket says [-].
+
+    Parameters
+    ----------
+    card : of the load
+    aim_l : what to pour in all [L]
+    first_l : what may go in before the sips [L]; None holds back the procedure's share alone
+
+    References
+    ----------
+    Two figures, never one, and the procedure's share held back too: common practice, as `moisture_filter.water_for`.
+    """
+    target, before_l = card.water.pour.target, _before_sips_l(card)
+    scale = aim_l / target if target > 0 else 1.0
+    return scale if first_l is None or before_l <= 0 else min(scale, first_l / before_l)
+
+
+def sips_l(card: TicketCard, aim_l: float, scale: float) -> float:
+    """Return what is left for the sips [L], the water before them scaled by `scale` [-]. Plain arithmetic."""
+    sipped = any(one.kind == "sips" for one in card.steps)
+    return max(aim_l - _before_sips_l(card) * scale, 0.0) if sipped else 0.0
+
+
+def due_l(card: TicketCard, step: int, aim_l: float, scale: float) -> float:
+    """Return the water that belongs in by the end of a step [L].
+
+    Parameters
+    ----------
+    card : of the load
+    step : its number, from 0
+    aim_l : what to pour in all [L]
+    scale : of the water before the sips [-]
+
+    References
+    ----------
+    Plain arithmetic.
+    """
+    sipped = any(one.kind == "sips" for one in card.steps[: step + 1])
+    return aim_l if sipped else _before_sips_l(card, step) * scale
 
 
 class _Figures:
     """The sums of a load that has a ticket; nothings for one that has not."""
 
     def __init__(self, load: RawLoad, ticket: Ticket | None, card: TicketCard | None, verdict: str) -> None:
-        self.aim_l = self.low_l = self.high_l = self.made_m3 = self.due_l = 0.0
+        self.aim_l = self.low_l = self.high_l = self.made_m3 = self.due_l = self.sips_l = 0.0
         self.scale = 1.0
         self.ask_moisture = self.may_sip = False
         self.proposal: Proposal | None = None
@@ -91,8 +130,9 @@ class _Figures:
         water, more = card.water, load.dry_kg / card.dry_kg
         self.aim_l, self.ask_moisture = aim_of(card, load.per_dry, load.dry_kg)
         self.low_l, self.high_l = (limit_l(card, one, load.dry_kg) for one in (water.pour.low, water.pour.high))
-        self.scale = scale_of(card, self.aim_l)
-        self.due_l = due_l(card, load.step, self.scale)
+        self.scale = scale_of(card, self.aim_l, load.first_l)
+        self.sips_l = sips_l(card, self.aim_l, self.scale)
+        self.due_l = due_l(card, load.step, self.aim_l, self.scale)
         self.may_sip = ticket.rescue.may_take_water and load.poured_l + water.sip_l <= self.high_l + NEAR
         target_l = water.pour.target + water.once_l
         # What a heap that nobody looked at turned out to lack fills no room of its own: its grains came drier.

@@ -59,9 +59,17 @@ def teacher_of(
 
 
 def teach(load: RawLoad, teachers: list[RawLoad], tickets: Mapping[int, Ticket], eras: dict[int, int]) -> None:
-    """Write down what a load was begun with. Common practice, no source."""
+    """Write down what a load was begun with.
+
+    What the sand was reckoned to want is a fact of its beginning, and leads: own assumption. Without it the last accepted
+    load does: common practice, no source.
+    """
     ticket = tickets.get(load.ticket) if load.ticket is not None else None
     if ticket is None:
+        return
+    own = card_of(load, tickets)
+    if load.expected_l is not None and own is not None:
+        load.per_dry = (load.expected_l + own.water.once_l) / own.dry_kg
         return
     teacher = teacher_of(ticket, load.mixer, load.first, teachers, tickets, eras)
     card = card_of(teacher, tickets) if teacher else None

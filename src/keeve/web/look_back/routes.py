@@ -159,9 +159,17 @@ def look_back(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> R
 def sand_tells(job_id: str, desk: Looking, reader: ReadBy) -> dict[str, Any]:
     """Say what the loads tell of the sand and what the next one wants, for the page beside the mixer."""
     with desk() as at:
-        learning = learned(at, at.runs.log(at.seen(job_id).job))
+        log = at.runs.log(at.seen(job_id).job)
+        learning, following = learned(at, log), log.run.next
     expected, first = learning.next_l or (None, None)
-    return {"said": " ".join(next_water(learning, reader)), "expected_l": expected, "first_l": first}
+    return {
+        "said": " ".join(next_water(learning, reader)),
+        "expected_l": expected,
+        "first_l": first,
+        "ticket": following.ticket if following else None,
+        "card": following.card if following else None,
+        "ended": sum(bool(load.ended) for load in log.run.loads),
+    }
 
 
 TYPED: Final = ("of", "found", "at", "label", "load", "due_days", "mpa", "kg", "water", "begun", "every")

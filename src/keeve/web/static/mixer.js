@@ -47,7 +47,7 @@
     typed: "",
     unread: {},
     minded: {},
-    sandTells: "",
+    sand: null, // what the loads tell of the sand, and what the next one is to be begun with
     sandOf: -1,
 
     init() {
@@ -104,19 +104,30 @@
       this.draw();
     },
     heard(kind, data) {
-      if (kind === "tap") { this.take([data], true); this.queue.remember([data]); }
+      if (kind === "tap") { this.take([data], true); this.queue.remember([data]); this.askSand(); }
       if (kind === "ticket" && data.revision > this.run.ticket_n) this.newTicket();
     },
-    // What the loads tell of the sand is worked out by the server; without one the run goes on by its last load.
+    // What the loads tell of the sand is worked out by the server, and written down with the load that is begun by it;
+    // without a network the run goes on by its last load.
     async askSand() {
       const ended = this.state.loads.filter((load) => load.ended).length;
       if (ended === this.sandOf) return;
       this.sandOf = ended;
+      this.sand = null;
       try {
         const answer = await fetch(this.root.dataset.sand);
-        this.sandTells = answer.ok ? (await answer.json()).said : "";
-      } catch { this.sandTells = ""; }
+        const found = answer.ok ? await answer.json() : null;
+        if (ended === this.sandOf && found && found.ended === ended) this.sand = found;
+        else this.sandOf = -1; // the server had not heard of the last load yet
+      } catch { this.sandOf = -1; } // asked again after the next tap that arrives
     },
+    bySand(next) {
+      const { sand } = this;
+      if (!next || !sand || sand.expected_l === null || sand.ticket !== next.ticket || sand.card !== next.card) return next;
+      const card = this.run.tickets[next.ticket].cards[next.card];
+      return { ...next, ...keeveFold.asked(card, sand.expected_l, sand.first_l), taught_by: null, first_l: sand.first_l, expected_l: sand.expected_l };
+    },
+    get sandTells() { return this.sand ? this.sand.said : ""; },
     sent(answer) {
       this.take(answer.events, true);
       this.askSand();
@@ -139,7 +150,11 @@
     },
     ofLoad(kind, more) {
       const { number, mixer, begun } = this.at;
-      if (!begun) this.record("started", { load: number, mixer, ticket: this.at.ticket, ...(this.at.slot === null ? {} : { slot: this.at.slot }) });
+      if (!begun) {
+        const { ticket, slot, expected_l: expected, first_l: first } = this.at;
+        const told = first === null ? {} : { expected_l: Math.round(expected * 10000) / 10000, first_l: Math.round(first * 10000) / 10000 };
+        this.record("started", { load: number, mixer, ticket, ...(slot === null ? {} : { slot }), ...told });
+      }
       this.record(kind, { load: number, mixer, ...more });
       if (!begun) this.chosen = keyOf({ number, mixer });
     },
@@ -167,15 +182,15 @@
       const load = this.open;
       if (load) return { ...load, begun: true };
       const next = this.chosen.startsWith(BEGINS) && this.state.next ? this.inMixer(this.state.next, this.chosen.slice(BEGINS.length)) : this.state.next;
-      const shown = next || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, due_l: 0, scale: 1, taught_by: null, ask_moisture: false };
+      const shown = this.bySand(next) || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, due_l: 0, scale: 1, sips_l: 0, taught_by: null, ask_moisture: false };
       const water = this.run.tickets[shown.ticket].cards[shown.card].water;
       const may = this.run.tickets[shown.ticket].rescue.may_take_water;
-      return { ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, high_l: water.pour.high, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
+      return { first_l: null, ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, high_l: water.pour.high, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
     },
     // Another mixer has learned nothing yet.
     inMixer(next, mixer) {
-      const target = this.run.tickets[next.ticket].cards[next.card].water.pour.target;
-      return mixer === next.mixer ? next : { ...next, mixer, aim_l: target, scale: 1, taught_by: null, ask_moisture: false, due_l: this.run.tickets[next.ticket].cards[next.card].steps[0].water_l };
+      const card = this.run.tickets[next.ticket].cards[next.card];
+      return mixer === next.mixer ? next : { ...next, mixer, ...keeveFold.asked(card, card.water.pour.target, null), ask_moisture: false, taught_by: null };
     },
     get thrown() {
       const litres = this.state.thrown_m3 * 1000;
@@ -223,7 +238,7 @@
       if (this.allDone || this.minding) return [];
       return this.shown.steps[this.at.step].lines.map((line) => {
         if (!line.water) return line;
-        const wanted = this.step.water_l * this.at.scale;
+        const wanted = this.step.kind === "sips" ? this.at.sips_l : this.step.water_l * this.at.scale;
         return { ...line, amount: this.step.kind === "sips" ? t("up to {water}", { water: this.litres(wanted) }) : this.litres(wanted) };
       });
     },
@@ -291,6 +306,7 @@
     get carried() {
       if (this.allDone || this.at.poured_l > 0) return "";
       const planned = this.card.water.pour.target;
+      if (this.at.ask_moisture && this.at.first_l !== null) return t("The loads say that the sand is wetter than it looked: look at the heap again and say its moisture.");
       if (this.at.ask_moisture) {
         const number = this.at.taught_by;
         return this.ticket.moisture_as

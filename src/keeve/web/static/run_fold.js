@@ -9,83 +9,10 @@
   const ROOM = 1.005;
   const OVER_L = 0.005;
   const SMALLEST_SHARE = 0.001;
-  const OF_LOAD = new Set(["started", "poured", "step_done", "step_back", "judged", "dry_added", "measured", "weighed", "stage_seen", "accepted", "thrown_away", "settled"]);
 
-  const less = (a, b) => (a < b ? -1 : a > b ? 1 : 0);
-  const ms = (event) => Math.floor(Date.parse(event.at));
   const sum = (list) => list.reduce((total, one) => total + one, 0);
 
-  // ── order, and what was taken back ─────────────────────────────────────────
-  const inOrder = (events) => {
-    const unique = new Map();
-    for (const event of events) {
-      const known = unique.get(event.id);
-      const rank = known && (less(ms(event), ms(known)) || less(event.phone, known.phone) || less(event.seq, known.seq));
-      if (!known || rank < 0) unique.set(event.id, event);
-    }
-    const latest = new Map();
-    const taps = [];
-    const byPhone = [...unique.values()].sort((a, b) => less(a.phone, b.phone) || less(a.seq, b.seq) || less(ms(a), ms(b)) || less(a.id, b.id));
-    for (const event of byPhone) {
-      const at = Math.max(ms(event), latest.get(event.phone) || 0);
-      latest.set(event.phone, at);
-      taps.push({ event, at });
-    }
-    return taps.sort((a, b) => less(a.at, b.at) || less(a.event.phone, b.event.phone) || less(a.event.seq, b.event.seq) || less(a.event.id, b.event.id));
-  };
-
-  const standing = (taps) => {
-    const byId = new Map(taps.map((tap) => [tap.event.id, tap.event]));
-    const dead = new Set();
-    const early = new Map();
-    const took = new Map();
-    const seen = new Set();
-    const alive = new Map(); // mixer -> load -> taps that count
-    const count = (event, by) => {
-      if (!OF_LOAD.has(event.kind)) return;
-      if (!alive.has(event.mixer)) alive.set(event.mixer, new Map());
-      const loads = alive.get(event.mixer);
-      loads.set(event.load, (loads.get(event.load) || 0) + by);
-    };
-    const inTime = (event) => {
-      if (!OF_LOAD.has(event.kind)) return true;
-      for (const [load, n] of alive.get(event.mixer) || []) if (n > 0 && load > event.load) return false;
-      return true;
-    };
-    const come = (event) => {
-      seen.add(event.id);
-      const undoing = early.get(event.id);
-      if (undoing !== undefined && inTime(event)) {
-        dead.add(event.id);
-        took.set(undoing, { id: event.id, gone: true });
-      } else count(event, 1);
-    };
-    const turn = (undoing, event, gone) => {
-      took.set(undoing.id, { id: event.id, gone });
-      if (gone) dead.add(event.id);
-      else dead.delete(event.id);
-      count(event, gone ? -1 : 1);
-    };
-    const undo = (undoing) => {
-      seen.add(undoing.id);
-      const target = byId.get(undoing.undoes);
-      if (!target) return;
-      if (target.kind === "undone") {
-        const turned = took.get(target.id);
-        // Where another has turned the tap the same way meanwhile, taking back changes nothing.
-        if (turned && dead.has(turned.id) === turned.gone && inTime(byId.get(turned.id))) {
-          took.delete(target.id);
-          turn(undoing, byId.get(turned.id), !turned.gone);
-        }
-      } else if (!seen.has(target.id)) {
-        if (!early.has(target.id)) early.set(target.id, undoing.id);
-      } else if (!dead.has(target.id) && inTime(target)) {
-        turn(undoing, target, true);
-      }
-    };
-    for (const tap of taps) (tap.event.kind === "undone" ? undo : come)(tap.event);
-    return taps.filter((tap) => tap.event.kind !== "undone" && !dead.has(tap.event.id));
-  };
+  const { inOrder, standing, less } = keeveTaps;
 
   // ── taps to loads ──────────────────────────────────────────────────────────
   const ticketOf = (load, tickets) => (load.ticket === null ? undefined : tickets[load.ticket]);
@@ -122,7 +49,9 @@
     if (event.kind === "started") {
       if (load.ticket === null) {
         load.ticket = event.ticket;
-        load.slot = event.slot === undefined ? null : event.slot;
+        load.slot = event.slot ?? null;
+        load.expected = event.expected_l ?? null;
+        load.firstL = event.first_l ?? null;
         load.since = at;
         firstPowder(load, at, tickets);
       }
@@ -191,13 +120,13 @@
     const found = new Map();
     taps.forEach((tap, index) => {
       const { event, at } = tap;
-      if (!OF_LOAD.has(event.kind)) return;
+      if (!keeveTaps.OF_LOAD.has(event.kind)) return;
       const key = `${event.load} ${event.mixer}`;
       if (!found.has(key)) {
         found.set(key, {
           number: event.load, mixer: event.mixer, first: index, begun: at, ticket: null, slot: null, endAt: -1, endedMs: null,
           met: null, powder: null, measured: [], weighed: new Map(), stages: {}, lastStage: "", pace: 1, step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {}, ended: "",
-          settled: new Map(), pouredL: 0, lateL: 0, pours: 0, question: null, waits: false, taughtBy: null, perDry: null,
+          settled: new Map(), pouredL: 0, lateL: 0, pours: 0, question: null, waits: false, taughtBy: null, perDry: null, expected: null, firstL: null,
         });
       }
       take(found.get(key), tap, index, tickets);
@@ -282,8 +211,22 @@
     return [Math.min(taught, limit(card, pour.high, more)), taught < limit(card, pour.low, more) - NEAR];
   };
 
-  const scaleOf = (card, aim) => (card.water.pour.target > 0 ? aim / card.water.pour.target : 1);
-  const dueOf = (card, at, scale) => sum(card.steps.slice(0, at + 1).map((one) => one.water_l)) * scale;
+  const beforeSips = (card, at) => sum(card.steps.slice(0, at + 1).filter((one) => one.kind !== "sips").map((one) => one.water_l));
+  const sipped = (card, at) => card.steps.slice(0, at + 1).some((one) => one.kind === "sips");
+  const scaleOf = (card, aim, first) => {
+    const before = beforeSips(card, card.steps.length);
+    const scale = card.water.pour.target > 0 ? aim / card.water.pour.target : 1;
+    return first === null || before <= 0 ? scale : Math.min(scale, first / before);
+  };
+  const sipsOf = (card, aim, scale) => (sipped(card, card.steps.length) ? Math.max(aim - beforeSips(card, card.steps.length) * scale, 0) : 0);
+  const dueOf = (card, at, aim, scale) => (sipped(card, at) ? aim : beforeSips(card, at) * scale);
+  // What a load is to be begun with: the water the sand was reckoned to want leads, where it was.
+  const figuresOf = (card, at, [aim, ask], first) => {
+    const scale = scaleOf(card, aim, first);
+    return { aim_l: aim, ask_moisture: ask, scale, sips_l: sipsOf(card, aim, scale), due_l: dueOf(card, at, aim, scale) };
+  };
+  const perDryFor = (card, expected) => (expected + onceOf(card)) / dryOf(card);
+  const asked = (card, expected, first) => figuresOf(card, 0, aimOf(card, perDryFor(card, expected), 0), first);
 
   // ── a load as it stands ────────────────────────────────────────────────────
   const madeL = (load, card, ticket) => {
@@ -331,12 +274,10 @@
       verdicts: load.verdicts, verdict, ended: load.ended, accept_waits: load.waits, taught_by: load.taughtBy,
       teaches: taught, how: !taught ? "" : load.dry > 0 ? "rescued" : load.lateL > 0 ? "sipped" : "poured",
       water_per_dry: card ? perDryOf(load, card) : 0, question: load.question,
-      aim_l: 0, due_l: 0, scale: 1, ask_moisture: false, low_l: 0, high_l: 0, over: false, may_sip: false, made_m3: 0, proposal: null,
+      aim_l: 0, due_l: 0, scale: 1, sips_l: 0, first_l: load.firstL, ask_moisture: false, low_l: 0, high_l: 0, over: false, may_sip: false, made_m3: 0, proposal: null,
     };
     if (!card) return state;
-    [state.aim_l, state.ask_moisture] = aimOf(card, load.perDry, load.dry);
-    state.scale = scaleOf(card, state.aim_l);
-    state.due_l = dueOf(card, load.step, state.scale);
+    Object.assign(state, figuresOf(card, load.step, aimOf(card, load.perDry, load.dry), load.firstL));
     state.low_l = limit(card, card.water.pour.low, load.dry);
     state.high_l = limit(card, card.water.pour.high, load.dry);
     state.over = load.pouredL > state.high_l + OVER_L;
@@ -379,10 +320,10 @@
     const { slot, card: index } = slots[0];
     const card = ticket.cards[index];
     const teacher = teacherOf(ticket, now, ticket.mixer.key, Infinity, teachers, tickets, eras);
-    const [aim, ask] = aimOf(card, teacher ? perDryOf(teacher, cardOf(teacher, tickets)) : null, 0);
     return {
       number: loads.reduce((most, load) => Math.max(most, load.number), 0) + 1, mixer: ticket.mixer.key, ticket: now, slot,
-      card: index, volume_m3: card.volume_m3, aim_l: aim, due_l: dueOf(card, 0, scaleOf(card, aim)), scale: scaleOf(card, aim), taught_by: teacher ? teacher.number : null, ask_moisture: ask,
+      card: index, volume_m3: card.volume_m3, taught_by: teacher ? teacher.number : null,
+      ...figuresOf(card, 0, aimOf(card, teacher ? perDryOf(teacher, cardOf(teacher, tickets)) : null, 0), null),
     };
   };
 
@@ -405,7 +346,9 @@
     for (const load of loads) {
       const ticket = ticketOf(load, tickets);
       const teacher = ticket ? teacherOf(ticket, load.ticket, load.mixer, load.first, teachers, tickets, eras) : null;
-      if (teacher) {
+      const own = cardOf(load, tickets);
+      if (own && load.expected !== null) load.perDry = perDryFor(own, load.expected);
+      else if (teacher) {
         load.taughtBy = teacher.number;
         load.perDry = perDryOf(teacher, cardOf(teacher, tickets));
       }
@@ -432,5 +375,5 @@
     };
   };
 
-  globalThis.keeveFold = { fold };
+  globalThis.keeveFold = { fold, asked };
 })();

@@ -36,6 +36,7 @@ from keeve.words.reader import METRIC, US
 
 PLACES = Places()
 ROOT, HOME = PLACES.root, PLACES.home
+MOST_WORKERS = 4
 
 
 @contextmanager
@@ -151,8 +152,11 @@ def _check_folder() -> tuple[bool, str]:
 
 
 def test(arguments: list[str]) -> int:
-    """Run all tests."""
-    return subprocess.call([sys.executable, "-m", "pytest", *arguments], cwd=ROOT)  # noqa: S603
+    """Run all tests, dealt out to the machine's processors; or those that are named, in one go."""
+    workers = min(os.cpu_count() or 1, MOST_WORKERS)
+    # By whole files in their order: what drives Chromium comes first and stays together.
+    dealt = ["-n", str(workers), "--dist", "loadfile", "--no-loadscope-reorder"] if workers > 1 else []
+    return subprocess.call([sys.executable, "-m", "pytest", *(arguments or dealt)], cwd=ROOT)  # noqa: S603
 
 
 def check() -> int:

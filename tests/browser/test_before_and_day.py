@@ -110,7 +110,9 @@ def test_a_screed_day_with_rain_at_noon_goes_on_inside_and_waits_outside(open_pa
     expect(page.get_by_role("heading", name="The weeks after")).to_be_visible()
     expect(page.get_by_text("Under its sheet").first).to_be_visible()
     steps.focus()
+    page.evaluate("document.querySelector('main').dataset.before = ''")
     page.keyboard.press("ArrowRight")
+    expect(page.locator("main[data-before]")).to_have_count(0)  # the answer has taken its place
     after = page.locator(".day-jobs li").filter(has_text="Porch steps").locator("input[name=after]")
     expect(after).to_have_value(re.compile(r"^\d+:(00|15|30|45)$"))
     first = after.input_value()

@@ -32,10 +32,8 @@ def test_a_load_is_finished_without_a_network_on_a_page_opened_cold(open_page: O
     page.locator("button.forward").click()
     expect(page.get_by_role("heading", name="All the water, cool")).to_be_visible()
     page.get_by_role("button", name="+ 2 L").click()
-    # This one the server has; the page that was kept has not.
-    page.wait_for_function(
-        "() => fetch(location.pathname.replace('mixer', 'events')).then((a) => a.json()).then((a) => a.events.length === 3)"
-    )
+    settled(page)  # this one the server has; the page that was kept has not
+    assert len(kinds(page)) == 3
     page.context.set_offline(True)
     page.get_by_role("button", name="+ 250 mL").click()
     expect(page.locator(".run-bar .kept")).to_contain_text("1 entry waits here")

@@ -59,6 +59,18 @@ def test_a_vessel_of_ones_own_is_drawn_kept_and_chosen_for_a_job(client: TestCli
         assert tin not in {measure["key"] for measure in ticket["measures"]}
 
 
+def test_a_drum_that_leans_is_drawn_leaning_with_what_it_holds_so(client: TestClient, token: str) -> None:
+    drum = {"name": "Old drum", "use": "drum", "depth_mm": "640", "top_mm": "400", "bottom_mm": "560"}
+    upright = client.get(f"/yard/{own(client, token, **drum)}", headers=PAGE).text
+    leaning = client.get(f"/yard/{own(client, token, **drum, tilt_deg='30')}", headers=PAGE).text
+    assert "leans" not in upright.split('class="vessel"')[1].split("</svg>")[0]
+    picture = leaning.split('class="vessel"')[1].split("</svg>")[0]
+    assert "leans 30°, 640 mm" in picture
+    held = [float(litres) for litres in re.findall(r">([\d.]+) L<", picture)]
+    assert held == sorted(held)
+    assert held[-1] < 117  # upright it holds 117 L: a cone 640 deep, 560 below and 400 across its rim
+
+
 def test_a_vessel_a_job_needs_is_not_put_away_and_one_nobody_needs_is(client: TestClient, token: str) -> None:
     tin, tub = own(client, token, **TIN), own(client, token, **TUB)
     job = new_job(client, token)

@@ -2,8 +2,10 @@
 
 from typing import Final, NamedTuple
 
+from keeve.core.tilted import tilted_brim_l, tilted_height_mm
 from keeve.core.vessels import Container, Mixer, Section, brim_l, volume_l
-from keeve.web.drawing import SectionScale
+from keeve.web.drawing import SectionScale, TiltedScale
+from keeve.words.putting import t
 from keeve.words.reader import Reader
 from keeve.words.showing import say, show_length, show_litres
 
@@ -33,8 +35,8 @@ class DrawnVessel(NamedTuple):
     levels: tuple[Level, ...]
     across: tuple[tuple[float, float, str], ...]
     """Measures across the rim and the bottom, with their places."""
-    deep: tuple[float, float, float, str]
-    """Where the depth is measured: x, from y, to y, words."""
+    deep: tuple[float, float, float, str] | None
+    """Where the depth is measured: x, from y, to y, words; not of a drum that leans."""
     words: str
 
 
@@ -46,6 +48,8 @@ def _scaled(section: Section, per_mm: float, middle: float, bottom: float) -> Se
 
 def vessel(one: Container | Mixer, reader: Reader) -> DrawnVessel:
     """Draw a vessel large, with its measures and what it holds at a third, two thirds and the rim."""
+    if isinstance(one, Mixer) and one.tilt_deg:
+        return _leaning(one, reader)
     section = one.section
     widest = max(r.width_mm for r in section.rings)
     per_mm = min((WIDE - 2 * LEFT) / widest, (HIGH - 2 * TOP) / section.depth_mm)
@@ -73,6 +77,31 @@ def vessel(one: Container | Mixer, reader: Reader) -> DrawnVessel:
         ),
         deep=(middle - widest * per_mm / 2 - 16, scale.y(section.depth_mm), bottom, depth),
         words=f"{depth}, {holds}",
+    )
+
+
+def _leaning(one: Mixer, reader: Reader) -> DrawnVessel:
+    """Draw a drum as it leans while it turns; what it holds so, a third, two thirds and all of it."""
+    scale, brim = TiltedScale(one.section, one.tilt_deg), tilted_brim_l(one.section, one.tilt_deg)
+
+    def height(litres: float) -> float:
+        return tilted_height_mm(one.section, one.tilt_deg, litres)
+
+    def level(litres: float) -> Level:
+        height_mm = height(litres)
+        return Level(scale.y(height_mm), *scale.span(height_mm), say(show_litres(litres, reader)))
+
+    leans = t(reader, "leans {degrees}°", degrees=f"{one.tilt_deg:g}")
+    depth, holds = say(show_length(one.section.depth_mm, reader)), say(show_litres(brim, reader))
+    return DrawnVessel(
+        width=scale.right_x + LEFT,
+        height=scale.bottom + TOP,
+        wall=scale.wall(),
+        filled=scale.band(height(0.0), height(brim)),
+        levels=tuple(level(brim * share) for share in (1 / 3, 2 / 3, 1.0)),
+        across=((scale.right_x / 2, scale.bottom + 22, f"{leans}, {depth}"),),
+        deep=None,
+        words=f"{leans}, {depth}, {holds}",
     )
 
 

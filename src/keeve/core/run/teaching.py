@@ -61,8 +61,8 @@ def teacher_of(
 def teach(load: RawLoad, teachers: list[RawLoad], tickets: Mapping[int, Ticket], eras: dict[int, int]) -> None:
     """Write down what a load was begun with.
 
-    What the sand was reckoned to want is a fact of its beginning, and leads: own assumption. Without it the last accepted
-    load does: common practice, no source.
+    What the sand was reckoned to want is a fact of its beginning, and leads: own assumption. Without it the last
+    accepted load does: common practice, no source.
     """
     ticket = tickets.get(load.ticket) if load.ticket is not None else None
     if ticket is None:

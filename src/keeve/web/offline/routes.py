@@ -16,9 +16,9 @@ router = APIRouter(tags=["offline"], responses=REFUSALS)
 _FONT: Final = re.compile(r'url\("(vendor/[^"]+)"\)')
 _ON_RUN_PAGES: Final = (
     "vendor/bootstrap/bootstrap.min.css", "fonts.css", "keeve.css", "icon.svg", "early.js", "words.js", "run_time.js",
-    "alarms.js", "run_taps.js", "run_fold.js", "run_queue.js", "run_source.js", "run_stream.js", "run_clocks.js", "run_beside.js",
-    "weighing.js", "mixer.js", "house.js", "clocks.js", "offline.js", "vendor/alpine/alpine-csp.min.js",
-    "stream_worker.js", "tick_worker.js",
+    "alarms.js", "run_taps.js", "run_fold.js", "run_queue.js", "run_source.js", "run_stream.js", "run_clocks.js",
+    "run_beside.js", "weighing.js", "mixer.js", "house.js", "clocks.js", "offline.js",
+    "vendor/alpine/alpine-csp.min.js", "stream_worker.js", "tick_worker.js",
 )  # fmt: skip
 """What a run page needs to open without a network."""
 

@@ -11,14 +11,27 @@
     if (chosen) field.value = (await chosen.text()).slice(0, field.maxLength);
   });
 
+  // Of several moves the last one's answer counts, and none takes away what is being dragged.
+  let asked = 0;
+  let dragging = false;
+  let waiting = null;
   const send = async (form, focused) => {
+    asked += 1;
+    const mine = asked;
+    waiting = null;
     try {
       const answer = await fetch(form.action, { method: "POST", body: new URLSearchParams(new FormData(form)) });
       if (!answer.ok && answer.status !== 422) throw new Error(String(answer.status));
       const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-      document.querySelector("main").replaceWith(page.querySelector("main"));
-      wire();
-      document.querySelector(`.dl-job[data-job="${CSS.escape(focused)}"]`)?.focus();
+      if (mine !== asked) return;
+      const show = () => {
+        waiting = null;
+        document.querySelector("main").replaceWith(page.querySelector("main"));
+        wire();
+        document.querySelector(`.dl-job[data-job="${CSS.escape(focused)}"]`)?.focus();
+      };
+      if (dragging) waiting = show;
+      else show();
     } catch {
       form.submit(); // the browser's own page says what is the matter
     }
@@ -46,7 +59,7 @@
     });
     let from = null;
     const along = (event) => (event.clientX - from) * (line.viewBox.baseVal.width / line.clientWidth);
-    row.addEventListener("pointerdown", (event) => { from = event.clientX; row.setPointerCapture(event.pointerId); });
+    row.addEventListener("pointerdown", (event) => { from = event.clientX; dragging = true; row.setPointerCapture(event.pointerId); });
     row.addEventListener("pointermove", (event) => {
       if (from !== null) row.setAttribute("transform", `translate(${along(event)} 0)`);
     });
@@ -54,8 +67,10 @@
       if (from === null) return;
       const moved = along(event) / perMin;
       from = null;
+      dragging = false;
       row.removeAttribute("transform");
       if (event.type === "pointerup" && Math.abs(moved) >= QUARTER_MIN / 2) later(moved);
+      else if (waiting) waiting();
     };
     row.addEventListener("pointerup", end);
     row.addEventListener("pointercancel", end);

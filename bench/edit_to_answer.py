@@ -8,6 +8,8 @@ import statistics
 
 from playwright.sync_api import sync_playwright
 
+from keeve.cli import chromium
+
 ADDRESS = "http://127.0.0.1:8765"
 EDITS = 120
 EDITED = (
@@ -54,7 +56,7 @@ async (many) => {
 
 def main() -> None:
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        browser = play.chromium.launch(executable_path=chromium(), args=["--no-sandbox", "--disable-gpu"])
         page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
         page.goto(ADDRESS)
         floor = statistics.median(page.evaluate(FLOOR, EDITS))

@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Error, Page, Route, expect, sync_playwright
 
+from keeve.cli import chromium
 from keeve.demo.yard import CREW, load_demo
 from keeve.store.cluster import Cluster
 from keeve.web.app import make_app
@@ -31,7 +32,7 @@ FLAGS = [
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as play:
-        opened = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        opened = play.chromium.launch(executable_path=chromium(), args=FLAGS)
         yield opened
         opened.close()
 

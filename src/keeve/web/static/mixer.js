@@ -6,6 +6,7 @@
   const TICK_MS = 250;
   const HIDDEN_TICK_MS = 900;
   const HOLD_MS = 1200;
+  const TRY_AGAIN_MS = 3000;
   const ENOUGH_L = 0.005;
   const MINDED = "keeve_minded";
   const PEOPLE = [[0.25, "¼"], [1 / 3, "⅓"], [0.5, "½"], [2 / 3, "⅔"], [0.75, "¾"], [1, "1"]];
@@ -135,9 +136,15 @@
       if (answer.ticket_n > this.run.ticket_n) this.newTicket();
     },
     // The taps that wait are kept in the browser; the page for the new ticket finds them there.
-    newTicket() {
+    async newTicket() {
       this.stale = true;
-      if (!document.querySelector("dialog[open]")) location.reload();
+      if (document.querySelector("dialog[open]") || this.fetching) return;
+      this.fetching = true;
+      try {
+        await fetch(location.href, { method: "HEAD" }); // a page that cannot be had must not take the place of this one
+        location.reload();
+      } catch { setTimeout(() => this.newTicket(), TRY_AGAIN_MS); }
+      this.fetching = false;
     },
     putAside(rows, gone) {
       const known = Alpine.raw(this.events);

@@ -10,6 +10,7 @@ from keeve.core.admixtures import Admixture, Wanted, read_dose
 from keeve.core.dividing import Strategy
 from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
 from keeve.core.mix import LATE_WATER, Mix
+from keeve.core.own_figures import OwnFigures, with_own
 from keeve.core.plan import Plan, plan
 from keeve.core.proportions import changed_basis
 from keeve.core.quantities import (
@@ -139,6 +140,8 @@ class JobSheet(Frozen):
     """By material key: when rain, a delivery or the bottom of the heap last made it as wet as nobody knows."""
     aged: dict[str, Annotated[float, Field(gt=0, le=1)]] = Field({}, max_length=20)
     """By material key: what old stock leaves of the working life."""
+    own: dict[Annotated[str, Field(max_length=80)], OwnFigures] = Field({}, max_length=60)
+    """By mix key: what the crew's own loads told of it, where it goes by that."""
     ratio_cap: Ratio | None = None
     """Water to cementitious that may never be passed."""
     mixer: NamedMixer | None = None
@@ -259,9 +262,9 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         if stated not in catalogue.mixes:
             raise _unknown("mix", stated, list(catalogue.mixes), "mix")
         stated = catalogue.mixes[stated]
-    mix = _aged(changed_mix(stated, sheet.changes), sheet.aged)
+    ours = sheet.own.get(stated.key)
+    mix = _ours(changed_mix(stated, sheet.changes), ours, sheet)
     mixer, why = _mixer(sheet, mix, catalogue)
-    jug = sheet.jug or ("jug-2" if mixer.kind == "bucket" else "jug-5")
     gauges = _gauges(sheet, catalogue)
     start, bags = read_start(sheet.start, mix, mixer, gauges, catalogue) if sheet.start.strip() else (None, None)
     return PlanRequest(
@@ -279,7 +282,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         mixer=mixer,
         mixer_why=why,
         gauges=gauges,
-        jug=_container(jug, catalogue, "jug"),
+        jug=_container(sheet.jug or ("jug-2" if mixer.kind == "bucket" else "jug-5"), catalogue, "jug"),
         scales=tuple(_scale(one, catalogue) for one in sheet.scales),
         measured=_measured(sheet, mix, catalogue),
         hose_l_min=sheet.hose_l_min,
@@ -287,7 +290,7 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
         start=start,
         start_said=sheet.start.strip(),
         strategy=sheet.strategy,
-        place_l_min=sheet.place_l_min,
+        place_l_min=sheet.place_l_min or (ours.pace if ours else None),
         admixtures=tuple(_wanted(i, entry, catalogue) for i, entry in enumerate(sheet.admixtures)),
         steel=sheet.steel,
         unusual_ok=sheet.unusual_ok,
@@ -296,10 +299,12 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
     )
 
 
-def _aged(mix: Mix, aged: dict[str, float]) -> Mix:
-    """Return the mix with what its old stock leaves of its working life."""
-    share = min((aged.get(material.key, 1.0) for material in mix.materials()), default=1.0)
-    return mix if share >= 1 else mix.model_copy(update={"working_life_min": mix.working_life_min * share})
+def _ours(mix: Mix, ours: OwnFigures | None, sheet: JobSheet) -> Mix:
+    """Return the mix with what the crew's loads told of it, and no longer life than its old stock leaves."""
+    share = min((sheet.aged.get(material.key, 1.0) for material in mix.materials()), default=1.0)
+    own = with_own(mix, ours, sheet.changes)
+    life_min = min(own.working_life_min, mix.working_life_min * share) if share < 1 else own.working_life_min
+    return own if life_min == own.working_life_min else own.model_copy(update={"working_life_min": life_min})
 
 
 def _mixer(sheet: JobSheet, mix: Mix, catalogue: Catalogue) -> tuple[Mixer, Words]:

@@ -6,7 +6,7 @@ from typing import Final, Literal, NamedTuple
 
 from pydantic import Field, model_validator
 
-from keeve.core.day_log import Change, Changed, Checked, Weather, last_change, last_weather
+from keeve.core.day_log import Change, Checked, Entry, Weather, last_change, last_weather
 from keeve.core.errors import Code, Fault, Frozen, MixError
 from keeve.core.material import Material, Role
 from keeve.core.mix import Mix
@@ -120,7 +120,7 @@ def silt_percent(layer_mm: float, sand_mm: float) -> float:
     return layer_mm / sand_mm * 100
 
 
-def aged_of(checks: Iterable[Check], log: tuple[Changed | Checked | Weather, ...], now: datetime) -> dict[str, float]:
+def aged_of(checks: Iterable[Check], log: tuple[Entry, ...], now: datetime) -> dict[str, float]:
     """Say which materials shorten the life of their mixes, and to what share of it [-], by their keys.
 
     Own assumption, as each answer says; until the first bucket was timed.
@@ -151,7 +151,7 @@ def _asked(check: Check, mix: Mix, weather: Weather | None, *, admixtures: bool)
 def standing(
     checks: Iterable[Check],
     mix: Mix,
-    log: tuple[Changed | Checked | Weather, ...],
+    log: tuple[Entry, ...],
     now: datetime,
     *,
     admixtures: bool = False,
@@ -200,7 +200,7 @@ def _bagged_dry(check: Check, material: Material) -> bool:
     return material.bagged_dry and check.drawn in ("jar", "frozen")
 
 
-def _one(check: Check, of: str, name: Words, log: tuple[Changed | Checked | Weather, ...], now: datetime) -> Standing:
+def _one(check: Check, of: str, name: Words, log: tuple[Entry, ...], now: datetime) -> Standing:
     answers = [one for one in log if isinstance(one, Checked) and one.check == check.key and one.of == of]
     last = max(answers, key=lambda one: one.at, default=None)
     changed = last_change(log, check.until, of)

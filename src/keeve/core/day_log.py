@@ -49,11 +49,32 @@ class Weather(_Entry):
     sun_percent: float | None = Field(None, ge=0, le=100)
 
 
-DayEntry = Annotated[Changed | Checked | Weather, Field(discriminator="kind")]
-_READ: Final[TypeAdapter[Changed | Checked | Weather]] = TypeAdapter(DayEntry)
+class Filled(_Entry):
+    """What a job's accepted loads really filled; the latest word on a job counts."""
+
+    kind: Literal["filled"] = "filled"
+    job: str = Field(max_length=40)
+    litres: float = Field(gt=0, le=1_000_000)
 
 
-def read_entry(document: object) -> Changed | Checked | Weather:
+class Figured(_Entry):
+    """A crew goes by a figure of its own from now on, or by the book's again."""
+
+    kind: Literal["figured"] = "figured"
+    of: str = Field(max_length=80)
+    """Key of the mix."""
+    what: Literal["clock", "makes", "pace"]
+    value: float | None = Field(None, gt=0, le=2000)
+    """None is the book's again."""
+    seen: int = Field(0, ge=0)
+    """On how many loads or jobs it stood then."""
+
+
+Entry = Changed | Checked | Weather | Filled | Figured
+_READ: Final[TypeAdapter[Entry]] = TypeAdapter(Annotated[Entry, Field(discriminator="kind")])
+
+
+def read_entry(document: object) -> Entry:
     """Read an entry of a yard's day log as it is kept.
 
     Common practice, no source; raises ValueError where it is none.
@@ -61,12 +82,30 @@ def read_entry(document: object) -> Changed | Checked | Weather:
     return _READ.validate_python(document)
 
 
-def last_change(log: Iterable[Changed | Checked | Weather], kinds: tuple[str, ...], of: str) -> Changed | None:
+def last_change(log: Iterable[Entry], kinds: tuple[str, ...], of: str) -> Changed | None:
     """Return the latest of some kinds of change that touches a material. Plain arithmetic."""
     found = [one for one in log if isinstance(one, Changed) and one.kind in kinds and one.of in ("", of)]
     return max(found, key=lambda one: one.at, default=None)
 
 
-def last_weather(log: Iterable[Changed | Checked | Weather]) -> Weather | None:
+def figures_of(log: Iterable[Entry]) -> dict[str, dict[str, Figured]]:
+    """Return the figures of its own a crew goes by, by mix and kind; the latest word counts. Plain arithmetic."""
+    found: dict[str, dict[str, Figured]] = {}
+    for one in sorted((one for one in log if isinstance(one, Figured)), key=lambda one: one.at):
+        found.setdefault(one.of, {})[one.what] = one
+    return {
+        mix: good
+        for mix, all_ in found.items()
+        if (good := {what: one for what, one in all_.items() if one.value is not None})
+    }
+
+
+def filled_l(log: Iterable[Entry], job: str) -> float | None:
+    """Return what a job's loads were last said to have filled [L]. Plain arithmetic."""
+    found = [one for one in log if isinstance(one, Filled) and one.job == job]
+    return max(found, key=lambda one: one.at).litres if found else None
+
+
+def last_weather(log: Iterable[Entry]) -> Weather | None:
     """Return the latest reading of the air. Plain arithmetic."""
     return max((one for one in log if isinstance(one, Weather)), key=lambda one: one.at, default=None)

@@ -1,18 +1,18 @@
 """What happened in a yard between loads, and what was looked at: appended, never changed."""
 
 import json
+from collections.abc import Mapping
 from datetime import UTC, date, datetime, timedelta
-from typing import Final
+from typing import Final, Literal
 from uuid import UUID
 
 from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from keeve.core.day_log import HEAP_CHANGES, Changed, Checked, Weather, read_entry
+from keeve.core.day_log import HEAP_CHANGES, Changed, Entry, read_entry
 from keeve.store.tables import DayPlanRow, DayRow, Document, EventRow, JobRow
 
-Entry = Changed | Checked | Weather
 MOST_READ: Final = 4000
 LOOKED_BACK: Final = timedelta(days=400)
 """An answer older than that is asked for again whatever it was."""
@@ -29,12 +29,12 @@ _CHANGED: Final = text(
     """
 )
 
-_AGED: Final = text(
+_TOLD: Final = text(
     """
     update jobs set version = version + 1,
-      sheet = jsonb_set(sheet, '{aged}', cast(:aged as jsonb))
+      sheet = jsonb_set(sheet, array[cast(:part as text)], cast(:told as jsonb))
     where crew_id = :crew and state <> 'done' and jsonb_typeof(sheet) = 'object'
-      and coalesce(sheet->'aged', '{}') <> cast(:aged as jsonb)
+      and coalesce(sheet->cast(:part as text), '{}') <> cast(:told as jsonb)
     """
 )
 
@@ -63,9 +63,9 @@ class DayStore:
                 continue
         return tuple(reversed(found))
 
-    def keep_aged(self, aged: dict[str, float]) -> None:
-        """Tell every open job what old stock leaves of working lives [-], by material key."""
-        self._session.execute(_AGED, {"crew": self._crew_id, "aged": json.dumps(aged)})
+    def tell(self, part: Literal["aged", "own"], told: Mapping[str, object]) -> None:
+        """Tell every open job what the yard knows: what old stock leaves of working lives, or its own figures."""
+        self._session.execute(_TOLD, {"crew": self._crew_id, "part": part, "told": json.dumps(told)})
 
     def plan(self, day: date) -> Document | None:
         """Return how a day is planned, as typed; None where nobody has."""
@@ -96,10 +96,13 @@ class DayStore:
         of_job = (EventRow.crew_id == self._crew_id, EventRow.job_id == job_id)
         return self._session.scalar(select(func.max(EventRow.received_at)).where(*of_job))
 
-    def worked_since(self, since: datetime, most: int) -> list[tuple[JobRow, datetime]]:
-        """Return the jobs that were mixed since a moment, with their last entry, the latest first."""
+    def worked_since(self, since: datetime, most: int, mix_key: str = "") -> list[tuple[JobRow, datetime]]:
+        """Return the jobs that were mixed since a moment, of one mix or of all, with their last entry, latest first."""
         of_crew = (EventRow.crew_id == self._crew_id, EventRow.received_at > since)
         lately = select(EventRow.job_id, func.max(EventRow.received_at).label("at")).where(*of_crew)
+        if mix_key:
+            of_mix = select(JobRow.id).where(JobRow.crew_id == self._crew_id, JobRow.mix_key == mix_key)
+            lately = lately.where(EventRow.job_id.in_(of_mix))
         last = lately.group_by(EventRow.job_id).order_by(text("at desc")).limit(most).subquery()
         query = (
             select(JobRow, last.c.at)

@@ -41,6 +41,7 @@ from keeve.web.loads.routes import router as loads
 from keeve.web.logs import set_up_logs
 from keeve.web.look_back.afterwards import router as afterwards
 from keeve.web.look_back.crew_log import router as crew_log
+from keeve.web.look_back.own import router as own
 from keeve.web.look_back.proofs import router as proofs
 from keeve.web.look_back.record import router as record
 from keeve.web.look_back.routes import router as look_back
@@ -62,7 +63,7 @@ from keeve.web.yard.stock import router as stock
 
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
-_STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back, proofs, afterwards, record, crew_log)
+_STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back, proofs, afterwards, record, crew_log, own)
 _ROUTERS = (
     jobs,
     place,

@@ -10,7 +10,7 @@ from keeve.catalogue.trying import Tried, air_is_old, changed_heaps, old_looks, 
 from keeve.core.admixtures import Wanted
 from keeve.core.card import Card
 from keeve.core.checks import Standing, rejected
-from keeve.core.day_log import Change, last_change, last_weather
+from keeve.core.day_log import Change, Entry, last_change, last_weather
 from keeve.core.errors import Fault
 from keeve.core.looks import SAND_LOOKS
 from keeve.core.material import WET_HEAPS
@@ -19,7 +19,6 @@ from keeve.core.said import Words, mark
 from keeve.core.temperature import MaterialTemperatures
 from keeve.core.waiting import HOT_GROUND_C, Wetting
 from keeve.core.weather import REDUCES, WARM_C, AirNow, Batch, advice, drying, ice_for_kg, life_in_air_min, water_for_c
-from keeve.store.day_store import Entry
 from keeve.store.tables import JobRow
 from keeve.web.before.standing import stands_of
 from keeve.web.deps import Desk

@@ -14,7 +14,7 @@ from keeve.core.waiting import NextCoat
 from keeve.store.crew_store import ON_A_PAGE, JobLine
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, file_of
-from keeve.web.before.standing import with_aged
+from keeve.web.before.standing import with_told
 from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, AtDesk, Desk, Job, Looking, ReadBy, readable_sheet
 from keeve.web.files import as_file
 from keeve.web.remembered import remembered
@@ -111,7 +111,7 @@ def new_job(
 
 
 def _opened(at: Desk, sheet: dict[str, Any]) -> JobRow:
-    sheet = with_aged(at, sheet, datetime.now(UTC))
+    sheet = with_told(at, sheet, datetime.now(UTC))
     return at.store.new_job(sheet, outlook(sheet, at.shelf()))
 
 

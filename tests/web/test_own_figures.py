@@ -1,0 +1,57 @@
+"""A crew's own figures: told by its loads, used by one tap in every open and new job, taken back by another."""
+
+from typing import Any
+
+from fastapi.testclient import TestClient
+
+from tests.web.test_pages import PAGE, keep, new_job
+from tests.web.test_runs import Yard
+
+BAG: dict[str, Any] = {"mix": "concrete-bag-25kg", "shapes": [{"kind": "known", "volume_l": "60 L"}]}
+
+
+def raw(client: TestClient, job: str) -> dict[str, Any]:
+    return dict(client.get(f"{job}/raw").json())
+
+
+def test_what_the_bags_really_filled_is_planned_with_until_the_book_counts_again(
+    client: TestClient, token: str
+) -> None:
+    yard = Yard(client, token, **BAG)
+    other = new_job(client, token)
+    keep(client, token, other, mixer="drum-site", **BAG)
+    assert "Nothing yet" in client.get(f"{yard.job}/own").text
+    early = yard.post("/filled", filled="60")
+    assert early.status_code == 422
+    assert "Nothing was made yet." in early.text
+    assert 'value="60"' in early.text
+    yard.begin()
+    yard.phone.mix(0, 4.0)
+    yard.send()
+    card = yard.run()["tickets"]["1"]["cards"][0]
+    made_l = card["volume_m3"] * 1000 + 4.0 - card["water"]["pour"]["target"]  # it was mixed stiffer than planned
+    assert "more than twice" in yard.post("/filled", filled="6000").text
+    assert "What did they really fill?" in yard.post("/filled", filled=" ").text
+    assert yard.post("/filled", filled=f"{made_l * 0.9:.3f} L").status_code == 303
+    page = client.get(f"{yard.job}/own").text
+    assert "Seen once" in page
+    assert yard.post("/own", what="makes").status_code == 303
+    assert abs(raw(client, other)["own"][BAG["mix"]]["makes"] - 0.9) < 1e-3
+    assert "Plans go by" in client.get(f"{yard.job}/own").text
+    later = new_job(client, token)
+    assert "own" in raw(client, later)
+    assert yard.post("/own", what="makes", use="book").status_code == 303
+    assert not raw(client, other).get("own")
+    assert "own" not in raw(client, new_job(client, token))
+
+
+def test_too_few_loads_and_what_is_no_figure_are_refused_in_words(client: TestClient, token: str) -> None:
+    yard = Yard(client, token, **BAG)
+    for what in ("pace", "makes", "x" * 40):
+        refused = yard.post("/own", what=what)
+        assert refused.status_code == 422
+        assert "too few loads" in refused.text
+    strange = client.post(
+        f"{yard.job}/own", data={"token": token, "what": "pace", "use": "perhaps"}, headers=PAGE, follow_redirects=False
+    )
+    assert strange.status_code == 422

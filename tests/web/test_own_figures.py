@@ -51,6 +51,8 @@ def test_too_few_loads_and_what_is_no_figure_are_refused_in_words(client: TestCl
         refused = yard.post("/own", what=what)
         assert refused.status_code == 422
         assert "too few loads" in refused.text
+    keep(client, token, yard.job, mixer="drum-site", own={BAG["mix"]: {"pace": 14.0}}, **BAG)
+    assert "14.0 L, as your loads say" in client.get(f"{yard.job}/loads", headers=PAGE).text
     strange = client.post(
         f"{yard.job}/own", data={"token": token, "what": "pace", "use": "perhaps"}, headers=PAGE, follow_redirects=False
     )

@@ -383,7 +383,9 @@ def test_us_units_say_and_read_gallons_and_inches(open_page: Opener) -> None:
 
 
 @pytest.mark.parametrize("options", [DESK, PHONE], ids=["table", "phone"])
-@pytest.mark.parametrize("name", ["measure", "mix", "loads", "mixer", "look-back", "own", "before", "/", "/day", "/words"])
+@pytest.mark.parametrize(
+    "name", ["measure", "mix", "loads", "mixer", "look-back", "own", "before", "/", "/day", "/words"]
+)
 def test_every_station_can_be_used_without_seeing_it(
     open_page: Opener, axe: str, name: str, options: dict[str, Any]
 ) -> None:

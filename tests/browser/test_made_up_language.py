@@ -223,7 +223,9 @@ def test_the_made_up_language_leaves_no_word_untranslated_and_nothing_cut(
         "/?find=post",
         "/?find=moon",
     ]
-    paths += [f"{job}/{station}" for job in jobs for station in ("measure", "mix", "loads", "mixer", "look-back", "own")]
+    paths += [
+        f"{job}/{station}" for job in jobs for station in ("measure", "mix", "loads", "mixer", "look-back", "own")
+    ]
     wrong = []
     for path in paths:
         page.goto(site + path)

@@ -7,6 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from keeve.catalogue import load_catalogue
+from keeve.catalogue.trying import try_plan
+from keeve.core.dealing import Dealer
 from keeve.core.dividing import Bounds, Gauged, Split, Whole, recommend, splits, whole_measures
 from keeve.core.vessels import close_enough
 
@@ -176,3 +179,21 @@ def test_one_way_is_recommended_with_its_reason(bounds: Bounds, more: dict, stra
     found, reason = recommend(splits(bounds), **more)
     assert found == strategy
     assert reason
+
+
+@pytest.mark.parametrize("mix", ["concrete-1-2-4", "concrete-bag-25kg", "bedding-mortar-1-3", "casting-plaster-70"])
+@pytest.mark.parametrize("litres", [40, 95, 260])
+def test_ways_are_judged_alike_whichever_way_was_dealt_first(mix: str, litres: int) -> None:
+    sheet = {"mix": mix, "shapes": [{"kind": "known", "volume_l": litres}]}
+    ways = None
+    for strategy in (None, "fewest", "equal"):
+        tried = try_plan(sheet | ({"strategy": strategy} if strategy else {}), load_catalogue())
+        assert tried.plan is not None
+        assert tried.request is not None
+        fresh = Dealer(tried.request, tried.plan.proportions, tried.plan.whole)
+        judged = fresh.all_compared(tried.plan.splits)
+        dealt = (tried.plan.strategy, tried.plan.cards)
+        again = Dealer(tried.request, tried.plan.proportions, tried.plan.whole, dealt).all_compared(tried.plan.splits)
+        assert again == judged
+        ways = ways or judged
+        assert [one.strategy for one in judged] == [one.strategy for one in ways]

@@ -192,18 +192,32 @@ def choose(
     return recommended, found[0], mark("The job comes out the same any other way.")
 
 
+def _key(volume_m3: float, strategy: Strategy) -> tuple[float, str]:
+    """What makes two cards alike: the size, and a way that measures differently."""
+    return round(volume_m3, 9), strategy if strategy in ("whole_gauges", "part_bags") else ""
+
+
 class Dealer:
     """Gives loads their cards; loads of one size, measured alike, share one."""
 
-    def __init__(self, request: PlanRequest, proportions: Proportions, whole: Whole | None) -> None:
+    def __init__(
+        self,
+        request: PlanRequest,
+        proportions: Proportions,
+        whole: Whole | None,
+        dealt: tuple[Strategy, tuple[Card, ...]] | None = None,
+    ) -> None:
         self._request = request
         self._proportions = proportions
         self._whole = next((c for c in request.gauges if whole and c.key == whole.container), None)
         self._known: dict[tuple[float, str], Card] = {}
+        """With those that were dealt before, by the same request."""
+        if dealt is not None:
+            self._known = {_key(card.volume_m3, dealt[0]): card for card in dealt[1]}
 
     def _card(self, volume_m3: float, strategy: Strategy) -> Card:
-        how = strategy if strategy in ("whole_gauges", "part_bags") else ""
-        key = (round(volume_m3, 9), how)
+        key = _key(volume_m3, strategy)
+        how = key[1]
         if key not in self._known:
             request, mix = self._request, self._request.mix
             whole = self._whole if how == "whole_gauges" else None

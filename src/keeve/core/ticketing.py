@@ -139,7 +139,8 @@ def _at_hand(request: PlanRequest, plan: Plan) -> dict[str, Any]:
 
 def _divisions(request: PlanRequest, plan: Plan) -> tuple[Division, ...]:
     """List the ways of dividing that can be measured, with their figures."""
-    compared = Dealer(request, plan.proportions, plan.whole).all_compared(plan.splits)
+    dealt = (plan.strategy, plan.cards)
+    compared = Dealer(request, plan.proportions, plan.whole, dealt).all_compared(plan.splits)
     judged = {one.strategy: one for one in compared}
     return tuple(_division(split, judged[split.strategy], plan) for split in plan.splits if split.strategy in judged)
 

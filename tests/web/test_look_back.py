@@ -37,6 +37,26 @@ def test_the_sand_and_the_next_water_are_said_and_drawn(client: TestClient, toke
     assert "pour" in told["said"]
 
 
+def test_two_hands_are_set_beside_each_other(client: TestClient, token: str) -> None:
+    yard = Yard(client, token, **SLABS)
+    yard.begin()
+    for number in range(12):
+        yard.phone.name = "ab12.1" if number % 2 else "cd34.1"
+        yard.phone.mix(number * 15, 9.0 if number % 2 else 9.9, slot=number)
+    yard.send()
+    html = re.sub(r"<[^>]+>", " ", client.get(f"{yard.job}/look-back").text)
+    assert "By phone" in html
+    assert "By mixer" not in html  # there is one
+    one, other = (re.search(rf"phone {name}\s+(\d+)\s+([\d.]+) (m?L) (more|less)", html) for name in ("ab12", "cd34"))
+    assert one is not None
+    assert other is not None
+    signed = [
+        float(found[2]) / (1000 if found[3] == "mL" else 1) * (1 if found[4] == "more" else -1)
+        for found in (one, other)
+    ]
+    assert signed[1] - signed[0] == pytest.approx(0.9, abs=0.35)  # what is expected follows both
+
+
 def test_rain_told_in_the_yard_stands_on_the_drawing(client: TestClient, token: str) -> None:
     yard = mixed(client, token, 3)
     yard.post("/before/happened", kind="rain")

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from itertools import pairwise
-from statistics import fmean
+from statistics import fmean, stdev
 from typing import Final, Literal, NamedTuple
 
 LIMIT: Final = 2.66
@@ -13,6 +13,8 @@ RUN: Final = 8
 """So many in a row on one side are no chance any more: house ruling, common in the trade of charts."""
 LEAST: Final = 6
 """Fewer say nothing of limits: own assumption."""
+
+LEAST_OF_ONE: Final = 3
 
 Signal = Literal["beyond", "jump", "run"]
 
@@ -33,6 +35,43 @@ class Chart(NamedTuple):
     high: float
     limited: bool
     """Whether there are enough for limits."""
+
+
+class Group(NamedTuple):
+    """Loads of one hand, or one mixer."""
+
+    name: str
+    loads: int
+    mean: float
+    scatter: float
+    """Standard deviation of its loads."""
+
+
+def by_group(values: Sequence[float], names: Sequence[str]) -> tuple[Group, ...]:
+    """Set the loads of each hand, or of each mixer, beside the others'.
+
+    Parameters
+    ----------
+    values : of the loads, any unit [L, or −]
+    names : whose each is, as many; a load of nobody's has an empty one
+
+    Returns
+    -------
+    groups of three loads and more, the largest first; none where there is only one
+
+    References
+    ----------
+    Sample mean and standard deviation, plain arithmetic; fewer than three say nothing: own assumption.
+
+    >>> by_group((1.0, 2.0, 3.0, 0.0, 0.0, 0.3), ("a", "a", "a", "b", "b", "b"))[0]
+    Group(name='a', loads=3, mean=2.0, scatter=1.0)
+    """
+    of: dict[str, list[float]] = {}
+    for value, name in zip(values, names, strict=True):
+        if name:
+            of.setdefault(name, []).append(value)
+    found = [Group(name, len(all_), fmean(all_), stdev(all_)) for name, all_ in of.items() if len(all_) >= LEAST_OF_ONE]
+    return tuple(sorted(found, key=lambda one: (-one.loads, one.name))) if len(found) > 1 else ()
 
 
 def individuals(values: Sequence[float]) -> Chart:

@@ -204,5 +204,5 @@ def looked(
         once=str(uuid4()),
         typed=dict.fromkeys(TYPED, "") | (typed or {}),
         **values_of(at, job, log.newest.dry_cast_kg if log.newest else None),
-        **what_it_tells(learning, reader),
+        **what_it_tells(learning, log, reader),
     )

@@ -1,9 +1,11 @@
 """What a job's loads tell, in sentences and drawings: sand, next load, and how even the work is."""
 
+from collections import Counter
 from typing import Any, Final
 
 from keeve.core.day_log import HEAP_CHANGES, Changed
-from keeve.core.evenness import Chart, individuals
+from keeve.core.evenness import Chart, by_group, individuals
+from keeve.core.events import Poured
 from keeve.core.learning import HeapEvent, Learned, Learning, heap_of, learn
 from keeve.core.units import GAL_L
 from keeve.store.run_store import Log
@@ -89,12 +91,31 @@ def _drifted(load: Learned, chart: Chart, reader: Reader) -> str:
              number=str(load.number))  # fmt: skip
 
 
-def what_it_tells(learning: Learning, reader: Reader) -> dict[str, Any]:
+def _whose(loads: list[Learned], log: Log, reader: Reader) -> list[tuple[str, tuple[str, ...]]]:
+    """Say by what loads are set beside each other, and whose each is: the phone that poured, and the mixer."""
+    poured: dict[tuple[int, str], Counter[str]] = {}
+    for event in log.events:
+        if isinstance(event, Poured):
+            poured.setdefault((event.load, event.mixer), Counter())[event.phone.split(".", 1)[0]] += 1
+    mixers = {one.mixer.key: put(one.mixer.name, reader) for one in log.tickets.values()}
+    found = []
+    for load in loads:
+        hands = poured.get((load.number, load.mixer))
+        phone = t(reader, "phone {name}", name=hands.most_common(1)[0][0][:8]) if hands else ""
+        found.append((phone, mixers.get(load.mixer, load.mixer)))
+    return [
+        (t(reader, "By phone"), tuple(one for one, _ in found)),
+        (t(reader, "By mixer"), tuple(one for _, one in found)),
+    ]
+
+
+def what_it_tells(learning: Learning, log: Log, reader: Reader) -> dict[str, Any]:
     """Put what a job's loads tell into drawings and sentences for its page."""
     per_litre, unit = (1 / QT_L, "qt") if reader.us else (1.0, "L")
     known = [one for one in learning.loads if one.ended == "accepted" and one.before.sd < UNSURE_PERCENT]
     loads = sorted(known, key=lambda one: one.at_ms)
-    chart = individuals([one.poured_l - one.expected_l for one in loads])
+    off_l = [one.poured_l - one.expected_l for one in loads]
+    chart = individuals(off_l)
     outstanding = _outstanding(chart, loads, reader)
     if chart.limited and not outstanding:
         outstanding = [t(reader, "No load stands out.")]
@@ -103,5 +124,6 @@ def what_it_tells(learning: Learning, reader: Reader) -> dict[str, Any]:
         "sand_said": next_water(learning, reader),
         "even": draw_even(chart, tuple(one.number for one in loads), per_litre) if chart.limited else None,
         "even_said": outstanding,
+        "groups": [(head, found) for head, names in _whose(loads, log, reader) if (found := by_group(off_l, names))],
         "water_unit": unit,
     }

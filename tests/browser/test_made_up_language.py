@@ -65,7 +65,8 @@ LEFT_ALONE = {
     "min",
     "MPa",
     "ACI",
-    "yard",  # a phone of the demo
+    "yard",  # phones of the demo
+    "loft",
     "and",
     "Pellow",
     "Reach",

@@ -10,6 +10,8 @@ class Phone:
 
     def __init__(self, begin: datetime, name: str = "") -> None:
         self.at = begin
+        self.who = "yard.1"
+        """Which phone it is in the hand; it may change hands from day to day."""
         self.taps: list[dict[str, Any]] = []
         self._seq = 0
         self._name = name
@@ -19,5 +21,5 @@ class Phone:
         self.at += timedelta(seconds=seconds)
         self._seq += 1
         made = str(uuid5(NAMESPACE_URL, f"lantern-yard/{self._name}{self._seq}"))
-        head = {"id": made, "at": self.at.isoformat(), "phone": "yard.1", "seq": self._seq, "kind": kind}
+        head = {"id": made, "at": self.at.isoformat(), "phone": self.who, "seq": self._seq, "kind": kind}
         self.taps.append(head | what)

@@ -139,6 +139,7 @@ class _Bays:
         """Mix a day's loads."""
         self.heap.percent = day.percent
         self.look(day.look, day.begin - timedelta(minutes=5))
+        self.phone.who = "loft.1" if day.begin.weekday() % 2 else "yard.1"
         for number in range(day.loads):
             self.phone.at = max(day.begin + timedelta(hours=number * _EVERY_H), self.phone.at + timedelta(minutes=1))
             for before, kind, percent, look in day.happens:

@@ -5,7 +5,7 @@ window.keeveAgain = {
     const at = document.activeElement;
     const held = at && at.name && form.contains(at) ? { name: at.name, typed: dirty && at.type !== "radio" ? at.value : null } : null;
     sessionStorage.setItem("keeve-again", JSON.stringify({ lines, held, path: location.pathname }));
-    return held !== null && held.typed !== null; // the new page keeps it
+    return held !== null && held.typed !== null ? held.name : ""; // the new page keeps this one
   },
 
   // What is to be told, with the field put back; a value other than the page's own counts as typed before its scripts came.

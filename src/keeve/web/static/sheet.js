@@ -83,8 +83,9 @@
       const field = [...this.form.querySelectorAll("input, select")].find(touched);
       if (field) this.$nextTick(() => this.changed({ target: field }));
       window.addEventListener("pagehide", () => {
-        const handed = this.leaving && keeveAgain.handOver(this.form, this.meanwhile, this.dirty);
-        if (this.dirty && !handed) this.put(true);
+        const handed = this.leaving ? keeveAgain.handOver(this.form, this.meanwhile, this.dirty) : "";
+        const rows = (sheet) => (sheet.shapes || []).length; // a row that was just added goes by itself
+        if (this.dirty && !(handed && rows(this.sheet) === rows(this.base))) this.put(true);
       });
     },
 

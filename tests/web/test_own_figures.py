@@ -32,6 +32,7 @@ def test_what_the_bags_really_filled_is_planned_with_until_the_book_counts_again
     made_l = card["volume_m3"] * 1000 + 4.0 - card["water"]["pour"]["target"]  # it was mixed stiffer than planned
     assert "more than twice" in yard.post("/filled", filled="6000").text
     assert "What did they really fill?" in yard.post("/filled", filled=" ").text
+    assert all(f'value="{wrong}"' in yard.post("/filled", filled=wrong).text for wrong in ("-5", "cat"))
     assert yard.post("/filled", filled=f"{made_l * 0.9:.3f} L").status_code == 303
     page = client.get(f"{yard.job}/own").text
     assert "Seen once" in page

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.core.day_log import Figured, Filled, figures_of, filled_l
-from keeve.core.errors import Code, Fault, MixError
+from keeve.core.errors import Code, Fault, MixError, TradeError
 from keeve.core.mix import Mix
 from keeve.core.own_figures import OwnFigure, What, Worked, own_figures
 from keeve.core.reading import is_bare, read_volume_l
@@ -80,7 +80,7 @@ def tell_filled(request: Request, job_id: str, desk: AtDesk, reader: ReadBy, fil
         job = at.job(job_id)
         try:
             litres = _read_l(filled, at.runs.log(job).run.made_m3 * 1000, reader)
-        except MixError as error:
+        except TradeError as error:
             return _page(request, at, job, fault_rows(error.faults, reader), filled)
         at.days.append(Filled(id=str(uuid4()), at=datetime.now(UTC), job=str(job.id), litres=litres))
     return RedirectResponse(request.url_for("own_figures", job_id=job_id), status.HTTP_303_SEE_OTHER)

@@ -156,6 +156,22 @@ def test_a_phone_has_a_keypad_with_fractions_and_units(open_page: Opener) -> Non
     expect(page.locator("[name='shapes.0.post']")).to_be_focused()
 
 
+def test_a_field_tapped_before_the_scripts_are_there_has_its_keypad_when_they_are(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    page.get_by_role("link", name="Gate-post holes").first.click()
+    station(page, "Measure")
+    held: list[Any] = []
+    page.route("**/static/keypad.js*", lambda route: held.append(route))  # noqa: PLW0108 - it wants a function
+    page.goto(page.url, wait_until="commit")
+    field = page.locator("[name='shapes.0.depth_mm']")
+    field.tap(no_wait_after=True)
+    expect(field).to_be_focused()
+    assert len(held) == 1
+    held[0].continue_()
+    expect(page.locator(".keypad")).to_be_visible()
+    expect(field).to_have_attribute("inputmode", "none")
+
+
 def test_the_ticket_is_printed_from_where_it_stands(open_page: Opener) -> None:
     page = open_page("/")
     page.get_by_role("link", name="Gate-post holes").first.click()

@@ -18,13 +18,15 @@ document.addEventListener("alpine:init", () => {
       this.units = this.$root.dataset.units === "us" ? [...US, ...METRIC.slice(0, 2)] : [...METRIC, "in"];
       if (!window.matchMedia("(max-width: 860px) and (pointer: coarse)").matches) return;
       document.addEventListener("focusin", (event) => this.came(event.target));
+      document.addEventListener("click", (event) => { if (event.target === document.activeElement) this.came(event.target); }); // tapped again
+      this.$nextTick(() => this.came(document.activeElement)); // tapped before the scripts were there
       document.addEventListener("focusout", () => setTimeout(() => { if (!this.measures(document.activeElement) && !this.$root.contains(document.activeElement)) this.open = false; }, 120));
     },
 
     measures(field) { return field instanceof HTMLInputElement && field.dataset.unit !== undefined && field.dataset.unit !== "" && field.name !== ""; },
 
     came(field) {
-      if (!this.measures(field) || this.plain) return;
+      if (!this.measures(field) || this.plain || (this.open && Alpine.raw(this.field) === field)) return;
       this.field = field;
       this.open = true;
       if (field.inputMode !== "none") {

@@ -244,3 +244,29 @@ def test_the_ground_says_how_much_water_it_wants_and_the_readings_go_out(client:
     lines = client.get("/weather.csv").text.splitlines()
     assert lines[0] == "time,air_c,humidity_percent,wind_km_h,ground_c,sun_percent"
     assert lines[1].split(",")[1:] == ["-3.5", "", "", "34", ""]
+
+
+def test_a_heap_has_the_sieve_sheet_somebody_gave_it_until_another_delivery(
+    client: TestClient, morning: Morning
+) -> None:
+    made = client.post("/book/own/sands", data={"token": morning.token, "name": "Sluice sand"}, headers=PAGE)
+    key = made.url.path.rsplit("/", 1)[1]
+    sieves = ("4.75", "0"), ("2.36", "5"), ("1.18", "50"), ("0.6", "300"), ("0.3", "100"), ("0.15", "40")
+    # Of 495 g, 440 g pass 1.18 mm: 88.9 % where 50 to 85 are wanted; 28.3 % pass 0.6 mm: between 25 and 60.
+    rows = [{"sieve_mm": mm, "first": kept} for mm, kept in sieves]
+    entry = {"name": "Sluice sand", "envelope": "c33-fine", "rows": rows, "first_pan_g": "0"}
+    kept = client.put(f"/book/own/sands/{key}/entry", json={"sheet": entry}, headers={"x-keeve-token": morning.token})
+    assert kept.status_code == 200
+    assert "Its sieve sheet" in morning.page()
+    morning.post("/before/heap", of="sharp-sand", look="", sieve=key)
+    html = morning.page()
+    assert "outside its band at 1.18 mm" in html
+    assert "was of the sand before it" not in html
+    assert "Test properly" in Morning(client, morning.token).page()  # it is the yard's, not the job's
+    morning.post("/before/heap", of="sharp-sand", look="damp", sieve=key)
+    assert morning.page().count('class="heap-sieve"') == 1
+    assert morning.page().count("Its sieve sheet") == 1  # stone has none
+    morning.post("/before/happened", kind="delivery")
+    assert "this sheet is of the sand before it" in morning.page()
+    morning.post("/before/heap", of="sharp-sand", look="", sieve="")
+    assert "outside its band" not in morning.page()

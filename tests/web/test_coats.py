@@ -79,3 +79,35 @@ def test_what_is_put_away_is_brought_back_by_one_tap(client: TestClient, token: 
     back = client.post(f"{job}/away", data={"token": token, "back": "1"}, headers=PAGE).text
     assert "is put away." not in back
     assert client.get("/", params={"gone": "x" * 36}).status_code == 200
+
+
+def test_a_coat_has_a_choice_of_coats_above(client: TestClient, token: str) -> None:
+    yard = Yard(client, token, mix="base-coat", shapes=[WALL], mixer="paddle-bucket")
+    above = client.post(f"{yard.job}/next-coat", data={"token": token, "mix": "base-coat"}, headers=PAGE).url.path
+    sheet = client.get(f"{above.rsplit('/', 1)[0]}/raw").json()
+    assert (sheet["mix"], sheet["shapes"][0]["thickness_mm"]) == ("base-coat", "3 mm")
+    usual = client.post(f"{yard.job}/next-coat", data={"token": token}, headers=PAGE).url.path
+    assert client.get(f"{usual.rsplit('/', 1)[0]}/raw").json()["mix"] == "tinted-finish"
+    assert client.post(f"{yard.job}/next-coat", data={"token": token, "mix": "stucco-base"}).status_code == 422
+
+
+def test_a_job_never_mixed_is_deleted_for_good_only_after_it_was_put_away(client: TestClient, token: str) -> None:
+    job = new_job(client, token)
+    refused = client.post(f"{job}/delete", data={"token": token}, headers=PAGE)
+    assert refused.status_code == 422
+    assert "what was written down stays" in refused.text
+    client.post(f"{job}/away", data={"token": token})
+    assert "Delete for good" in client.get("/", params={"away": "1"}).text
+    assert client.post(f"{job}/delete", data={"token": token}).status_code == 200
+    assert client.get(f"{job}/measure").status_code == 404
+
+
+def test_a_job_that_was_mixed_is_never_deleted(client: TestClient, token: str) -> None:
+    yard = Yard(client, token, mix="stucco-base", shapes=[WALL], moisture_percent={"plaster-sand": "5 %"})
+    yard.begin()
+    yard.phone.mix(0, 9.0)
+    yard.send()
+    client.post(f"{yard.job}/away", data={"token": token})
+    assert client.post(f"{yard.job}/delete", data={"token": token}).status_code == 422
+    assert "Delete for good" not in client.get("/", params={"away": "1"}).text
+    assert client.get(f"{yard.job}/look-back").status_code == 200

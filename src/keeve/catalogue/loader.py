@@ -31,6 +31,7 @@ _AFTER_THE_WATER: Final = (
     "stages",
     "waits",
     "next_coat",
+    "other_coats",
     "wetting",
     "wet_out_s",
     "turn_again_min",
@@ -269,6 +270,9 @@ def _afterwards(mine: Callable[[str], list[Record]], kinds: set[str]) -> Record:
     return {
         "cleaning": cleaning,
         "next_coat": next((NextCoat.model_validate(_sourced(row)["next_coat"]) for row in mine("coat")), None),
+        "other_coats": tuple(
+            NextCoat.model_validate(one) for row in mine("coat") for one in row.get("other_coats", ())
+        ),
         "wetting": next((Wetting.model_validate(plain(_sourced(row))) for row in mine("wetting")), None),
         "waits": tuple(Waiting.model_validate(one) for one in after),
         "stages": tuple(Stage.model_validate(stage) for stage in stages),

@@ -49,6 +49,16 @@ class Weather(_Entry):
     sun_percent: float | None = Field(None, ge=0, le=100)
 
 
+class Sieved(_Entry):
+    """A heap is the sand of a sieve sheet in the crew's book."""
+
+    kind: Literal["sieved"] = "sieved"
+    of: str = Field(max_length=80)
+    """Key of the material."""
+    sheet: str = Field("", max_length=40)
+    """Key of the sheet; empty is none any more."""
+
+
 class Filled(_Entry):
     """What a job's accepted loads really filled; the latest word on a job counts."""
 
@@ -70,7 +80,7 @@ class Figured(_Entry):
     """On how many loads or jobs it stood then."""
 
 
-Entry = Changed | Checked | Weather | Filled | Figured
+Entry = Changed | Checked | Weather | Sieved | Filled | Figured
 _READ: Final[TypeAdapter[Entry]] = TypeAdapter(Annotated[Entry, Field(discriminator="kind")])
 
 
@@ -98,6 +108,12 @@ def figures_of(log: Iterable[Entry]) -> dict[str, dict[str, Figured]]:
         for mix, all_ in found.items()
         if (good := {what: one for what, one in all_.items() if one.value is not None})
     }
+
+
+def sieved(log: Iterable[Entry]) -> dict[str, Sieved]:
+    """Return which sieve sheet each heap's is, by material; the latest word counts. Plain arithmetic."""
+    found = {one.of: one for one in sorted((o for o in log if isinstance(o, Sieved)), key=lambda one: one.at)}
+    return {of: one for of, one in found.items() if one.sheet}
 
 
 def filled_l(log: Iterable[Entry], job: str) -> float | None:

@@ -165,8 +165,11 @@ class Mix(Frozen):
     waits: tuple[Waiting, ...] = ()
     """What comes in the hours and days after the placing."""
     next_coat: NextCoat | None = None
-    wetting: Wetting | None = None
     """What follows on the same wall."""
+    other_coats: tuple[NextCoat, ...] = ()
+    """What else may follow there."""
+    wetting: Wetting | None = None
+    """How the ground is wetted before."""
     stages: tuple[Stage, ...] = ()
     """Of plaster, at the working life of the table."""
     cleaning: dict[MixerKind, tuple[Words, ...]] = {}

@@ -46,6 +46,8 @@ class NextCoat(Frozen):
 
     mix: str
     thickness_mm: float = Field(gt=0, le=100)
+    called: Words = ""
+    """What the coat is called, where its mix has another name."""
 
 
 def with_drying(waits: tuple[Waiting, ...], family: str, thickness_mm: float) -> tuple[Waiting, ...]:

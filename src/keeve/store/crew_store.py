@@ -4,8 +4,9 @@ from datetime import UTC, datetime
 from typing import Any, Final, NamedTuple
 from uuid import UUID
 
-from sqlalchemy import Text, func, literal_column, select, update
+from sqlalchemy import Text, delete, func, literal_column, select, update
 from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from keeve.catalogue.trying import Outlook
@@ -100,6 +101,15 @@ class CrewStore:
         """Take a job out of the list, or bring it back."""
         job.away = away
         self.session.flush()
+
+    def delete(self, job: JobRow) -> bool:
+        """Delete a job that was put away, for good; False where a ticket, a log or a test hangs on it: those stay."""
+        of_job = (JobRow.crew_id == self.crew_id, JobRow.id == job.id, JobRow.away)
+        try:
+            with self.session.begin_nested():
+                return self.session.scalar(delete(JobRow).where(*of_job).returning(JobRow.id)) is not None
+        except IntegrityError:
+            return False
 
     def rename(self, job: JobRow, name: str, place: str) -> None:
         """Give a job another name and place, in its row and in its sheet."""

@@ -10,7 +10,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from keeve.catalogue.trying import outlook
 from keeve.core.checks import SILT_LIMIT_PERCENT, Standing, answered, silt_percent
-from keeve.core.day_log import Changed, Checked
+from keeve.core.day_log import Changed, Checked, Sieved
 from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
 from keeve.core.looks import HeapLook
 from keeve.core.quantities import Bulking, HeapMoisture
@@ -49,8 +49,9 @@ def heap(
     dry: Typed = "",
     damp: Typed = "",
     flooded: Typed = "",
+    sieve: Typed = "",
 ) -> Response:
-    """Keep how wet a heap looks, what the pan says of it, and how far the jar says it bulks, in the job's sheet."""
+    """Keep how wet a heap looks and what pan and jar say, in the job's sheet; which sieve sheet is its, in the yard."""
     with desk() as at:
         job = at.job(job_id)
         asked = asked_of(at, job)
@@ -68,6 +69,8 @@ def heap(
                 if value:
                     sheet[table] = (kept if isinstance(kept, dict) else {}) | {of: value}
             at.store.save_sheet(job, sheet, outlook(sheet, at.shelf()))
+            if sieve != (asked.sieves[of].key if of in asked.sieves else "") and sieve in ("", *dict(asked.sands)):
+                at.days.append(Sieved(id=str(uuid4()), at=asked.now, of=of, sheet=sieve))
     return back_to(request, job_id, f"heap-{of}")
 
 

@@ -20,6 +20,7 @@ from keeve.core.temperature import MaterialTemperatures
 from keeve.core.waiting import HOT_GROUND_C, Wetting
 from keeve.core.weather import REDUCES, WARM_C, AirNow, Batch, advice, drying, ice_for_kg, life_in_air_min, water_for_c
 from keeve.store.tables import JobRow
+from keeve.web.before.sieves import HeapSieve, sieves_of
 from keeve.web.before.standing import stands_of
 from keeve.web.deps import Desk
 from keeve.web.faults import fault_rows
@@ -81,6 +82,10 @@ class Asked(NamedTuple):
     stands: tuple[Standing, ...]
     log: tuple[Entry, ...]
     now: datetime
+    sands: tuple[tuple[str, str], ...]
+    """Keys and names of the crew's sieve sheets."""
+    sieves: dict[str, HeapSieve]
+    """Those of the heaps, by material."""
 
 
 def asked_of(at: Desk, job: JobRow) -> Asked:
@@ -91,7 +96,7 @@ def asked_of(at: Desk, job: JobRow) -> Asked:
     mix = tried.mix or at.shelf().mixes.get(str(sheet.get("mix")))
     log = at.days.log(now)
     stands = stands_of(mix, sheet, at, now) if mix else ()
-    return Asked(job, sheet, tried, mix, stands, log, now)
+    return Asked(job, sheet, tried, mix, stands, log, now, *sieves_of(at, log))
 
 
 def _weather_values(asked: Asked) -> dict[str, Any]:
@@ -166,6 +171,8 @@ class Heap(NamedTuple):
     """By the jar, where it was tested."""
     rained: bool
     """Whether it changed since."""
+    sieved: bool
+    """Whether a sand's sieve sheet can be its."""
 
 
 def heaps_of(asked: Asked) -> list[Heap]:
@@ -181,7 +188,9 @@ def heaps_of(asked: Asked) -> list[Heap]:
             measured = request.moisture_percent.get(one.key) if request else None
             moist = measured if isinstance(measured, float) and look else None
             bulks = request.bulking_percent.get(one.key) if request else None
-            found.append(Heap(one.key, one.name, look, look in SAND_LOOKS, moist, bulks, one.key in changed))
+            found.append(
+                Heap(one.key, one.name, look, look in SAND_LOOKS, moist, bulks, one.key in changed, one.role == "sand")
+            )
     return found
 
 
@@ -206,6 +215,8 @@ def shown(
         open=[one for one in asked.stands if one.answer is None],
         stops=rejected(asked.stands),
         heaps=heaps_of(asked),
+        sands=asked.sands,
+        sieves=asked.sieves,
         LOOKS=tuple(SAND_LOOKS),
         happened=[(kind, words, last_change(asked.log, (kind,), "")) for kind, words in HAPPENED],
         materials=[m for m in asked.mix.materials() if m.role in WET_HEAPS] if asked.mix else [],

@@ -7,6 +7,8 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
+from keeve.core.said import Words
+from keeve.core.waiting import NextCoat
 from keeve.store.crew_store import JobLine
 from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS
@@ -14,6 +16,7 @@ from keeve.web.day.drawing import draw_weeks
 from keeve.web.day.laid import After, after_placing, waits_of_job
 from keeve.web.day.routes import here
 from keeve.web.deps import Desk, Looking, ReadBy
+from keeve.web.jobs.coats import coats_above
 from keeve.web.jobs.routes import ListedJob, listed
 from keeve.web.render import page
 from keeve.words.putting import put
@@ -26,7 +29,7 @@ class Coat(NamedTuple):
 
     row: ListedJob
     deep: int
-    coat_follows: bool
+    above: list[tuple[NextCoat, Words]]
     placed: datetime | None
 
 
@@ -81,8 +84,7 @@ def place(request: Request, desk: Looking, reader: ReadBy, name: Annotated[str, 
         for job, deep in _in_coats(at.store.at_place(name.strip())):
             last = at.days.last_worked(job.id)
             placed = last.astimezone(zone) if last is not None else None
-            mix = at.shelf().mixes.get(job.mix_key)
-            coats.append(Coat(listed(_line(job)), deep, mix is not None and mix.next_coat is not None, placed))
+            coats.append(Coat(listed(_line(job)), deep, coats_above(at.shelf(), job.mix_key), placed))
             after += _after(at, job, placed, now) if placed is not None else ()
     day = min((one.begin.date() for one in after), default=now.date())
     weeks = draw_weeks(day, tuple(after), [put(one.what, reader) for one in after])

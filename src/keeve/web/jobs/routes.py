@@ -10,13 +10,13 @@ from fastapi.responses import RedirectResponse, Response
 from keeve.catalogue.trying import outlook
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.said import Said, Words, many, mark
-from keeve.core.waiting import NextCoat
 from keeve.store.crew_store import ON_A_PAGE, JobLine
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, file_of
 from keeve.web.before.standing import with_told
 from keeve.web.deps import NIGHT_COOKIE, UNITS_COOKIE, AtDesk, Desk, Job, Looking, ReadBy, readable_sheet
 from keeve.web.files import as_file
+from keeve.web.jobs.coats import coat_above, coats_above
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
 from keeve.web.security import OwnPage, cookie_name, is_tls
@@ -127,37 +127,25 @@ def copy_job(request: Request, job_id: str, desk: AtDesk, reader: ReadBy) -> Res
     return RedirectResponse(address, status.HTTP_303_SEE_OTHER)
 
 
-def coat_above(sheet: dict[str, Any], job: JobRow, following: NextCoat, name: str) -> dict[str, Any]:
-    """Return the sheet of the next coat on the same wall: its own mix and thickness, nothing of the first heap."""
-    shapes = sheet.get("shapes")
-    walls = [
-        shape | {"thickness_mm": f"{following.thickness_mm:g} mm", "ground": "smooth"}
-        for shape in (shapes if isinstance(shapes, list) else [])
-        if isinstance(shape, dict) and shape.get("kind") == "coat"
-    ]
-    # Two coats of one wall that stand in one sheet are one wall.
-    areas: dict[str, dict[str, Any]] = {}
-    for shape in walls:
-        areas.setdefault(str({k: v for k, v in shape.items() if k not in ("note", "thickness_mm", "ground")}), shape)
-    return {
-        "job": name, "place": sheet.get("place", ""), "mix": following.mix, "changes": {}, "follows": str(job.id),
-        "shapes": list(areas.values()),
-    }  # fmt: skip
-
-
 @router.post("/jobs/{job_id}/next-coat", name="next_coat", dependencies=[OwnPage], **GOES)
-def next_coat(request: Request, job_id: str, desk: AtDesk, reader: ReadBy) -> Response:
-    """Open the job of the coat that follows on the same measured wall."""
+def next_coat(
+    request: Request,
+    job_id: str,
+    desk: AtDesk,
+    reader: ReadBy,
+    mix: Annotated[str, Form(max_length=80)] = "",
+) -> Response:
+    """Open the job of the coat that follows on the same measured wall: the usual one, or the one named."""
     with desk() as at:
         job = at.job(job_id)
         sheet, shelf = at.store.sheet(job), at.shelf()
-        mix = shelf.mixes.get(job.mix_key)
-        if mix is None or mix.next_coat is None:
+        coats = [coat for coat, _ in coats_above(shelf, job.mix_key) if mix in ("", coat.mix)]
+        if not coats:
             raise MixError(
                 Fault(Code.UNKNOWN, mark("No coat follows this mix."), mark("Copy the job and choose a mix."))
             )
         name = t(reader, "{job}, next coat", job=job.name[:100])
-        above = coat_above(sheet, job, mix.next_coat, name)
+        above = coat_above(sheet, job, coats[0], name)
         address = request.url_for("measure", job_id=_opened(at, above).id)
     return RedirectResponse(address, status.HTTP_303_SEE_OTHER)
 
@@ -169,6 +157,21 @@ def put_job_away(request: Request, job_id: str, desk: AtDesk, back: Annotated[in
         at.store.put_away(at.job(job_id), away=not back)
     gone = "" if back else f"?gone={job_id}"
     return RedirectResponse(f"{request.url_for('jobs')}{gone}", status.HTTP_303_SEE_OTHER)
+
+
+@router.post("/jobs/{job_id}/delete", name="delete_job", dependencies=[OwnPage], **GOES)
+def delete_job(request: Request, job_id: str, desk: AtDesk) -> Response:
+    """Delete a job for good that was put away and never mixed."""
+    with desk() as at:
+        if not at.store.delete(at.job(job_id)):
+            raise MixError(
+                Fault(
+                    Code.REFUSED,
+                    mark("This job was mixed or tested, or is not put away: what was written down stays."),
+                    mark("Put away, it is in nobody's way; its log can still be found."),
+                )
+            )
+    return RedirectResponse(f"{request.url_for('jobs')}?away=1", status.HTTP_303_SEE_OTHER)
 
 
 @router.post("/jobs/{job_id}/name", name="rename_job", dependencies=[OwnPage], **GOES)

@@ -32,9 +32,9 @@ from keeve.store.run_store import Log
 from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.deps import Desk, Looking, ReadBy
+from keeve.web.jobs.coats import coats_above
 from keeve.web.look_back.telling import learned, next_water, what_it_tells
 from keeve.web.look_back.tested import values_of
-from keeve.web.mixer.routes import coat_follows
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
 from keeve.words.putting import put, t
@@ -199,7 +199,7 @@ def looked(
         said=sentences(found, reader, heaped=bool(log.newest and log.newest.moisture_as)),
         lines=lines(log, reader),
         lost=log.unreadable,
-        coat_follows=coat_follows(load_catalogue(), job),
+        coats=coats_above(load_catalogue(), job.mix_key),
         faults=faults,
         once=str(uuid4()),
         typed=dict.fromkeys(TYPED, "") | (typed or {}),

@@ -23,6 +23,7 @@ from keeve.web.bounds import Visitors, address_of
 from keeve.web.deps import AtDesk, Crew, Desk, Job, Looking, ReadBy, Runs, readable_sheet
 from keeve.web.faults import fault_rows
 from keeve.web.files import as_file
+from keeve.web.jobs.coats import coats_above
 from keeve.web.mixer.told import measures, told
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
@@ -93,12 +94,6 @@ def run_document(job: JobRow, log: Log, reader: Reader) -> dict[str, Any]:
     }
 
 
-def coat_follows(shelf: Catalogue, job: JobRow) -> bool:
-    """Whether a coat comes on top of what a job makes."""
-    mix = shelf.mixes.get(job.mix_key)
-    return mix is not None and mix.next_coat is not None
-
-
 @router.get("/jobs/{job_id}/mixer", name="mixer", **PAGE)
 def mixer(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Response:
     """Show the run that is under way, or offer to begin one."""
@@ -132,7 +127,7 @@ def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
         shown=shown,
         newest=log.newest,
         run=run_document(job, log, reader),
-        coat_follows=coat_follows(at.shelf(), job),
+        coats=coats_above(at.shelf(), job.mix_key),
         changed=found is not None,
         incomplete=bool(tried.faults) and not log.run.done,
         lost=log.unreadable,

@@ -144,3 +144,16 @@ def seen(page: Page, true: Callable[[], object]) -> None:
 @pytest.fixture(scope="session")
 def axe() -> str:
     return (Path(__file__).parent / "vendor" / "axe" / "axe.min.js").read_text(encoding="utf-8")
+
+
+def finger(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
+    """Draw a finger over a page: what a mouse may do a finger may not, where the page is scrolled by it."""
+    touch = page.context.new_cdp_session(page)
+    (x, y), (to_x, to_y) = start, end
+    touch.send("Input.dispatchTouchEvent", {"type": "touchStart", "touchPoints": [{"x": x, "y": y}]})
+    for part in range(1, 9):
+        at = {"x": x + (to_x - x) * part / 8, "y": y + (to_y - y) * part / 8}
+        touch.send("Input.dispatchTouchEvent", {"type": "touchMove", "touchPoints": [at]})
+        page.evaluate("() => new Promise(requestAnimationFrame)")
+    touch.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": []})
+    touch.detach()

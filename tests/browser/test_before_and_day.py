@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import DESK, PHONE, Opener, understood
+from tests.browser.conftest import DESK, PHONE, Opener, understood, finger
 
 pytestmark = pytest.mark.browser
 
@@ -126,3 +126,31 @@ def test_a_screed_day_with_rain_at_noon_goes_on_inside_and_waits_outside(open_pa
     page.locator(".dl-job").filter(has_text="Porch steps").focus()
     page.keyboard.press("ArrowUp")
     expect(page.locator(".dl-job").first).to_contain_text("Porch steps")
+
+
+def test_a_finger_moves_a_job_of_the_day_and_beside_it_scrolls_the_line(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    page.get_by_role("link", name="Day", exact=True).click()
+    row = page.locator(".dl-job").first
+    name = row.locator(".dl-name").text_content()
+    after = page.locator(".day-jobs li").filter(has_text=name).locator("input[name=after]")
+    expect(after).to_have_value("")
+    page.locator(".day-scroll").first.scroll_into_view_if_needed()
+    box = row.locator(".dl-hold").bounding_box()
+    assert box is not None
+    x, y = box["x"] + 8, box["y"] + box["height"] / 2
+    page.evaluate("document.querySelector('main').dataset.before = ''")
+    finger(page, (x, y), (x + 90, y))
+    expect(after).to_have_value(re.compile(r"^\d+:(00|15|30|45)$"))
+    expect(page.locator("main[data-before]")).to_have_count(0)  # the answer has taken its place
+    line = page.locator(".day-scroll").first
+    assert line.evaluate("line => line.scrollLeft") == 0
+    top = line.bounding_box()
+    assert top is not None
+    finger(page, (320, top["y"] + 12), (120, top["y"] + 12))
+    page.wait_for_function("() => document.querySelector('.day-scroll').scrollLeft > 50")
+    page.evaluate("document.querySelector('main').dataset.before = ''")
+    row.focus()
+    page.keyboard.press("ArrowLeft")
+    expect(page.locator("main[data-before]")).to_have_count(0)
+    assert line.evaluate("line => line.scrollLeft") > 50  # the new line stands where the old one did

@@ -26,9 +26,12 @@
       if (mine !== asked) return;
       const show = () => {
         waiting = null;
+        const along = document.querySelector(".day-scroll")?.scrollLeft || 0;
         document.querySelector("main").replaceWith(page.querySelector("main"));
         wire();
-        document.querySelector(`.dl-job[data-job="${CSS.escape(focused)}"]`)?.focus();
+        const line = document.querySelector(".day-scroll");
+        if (line) line.scrollLeft = along;
+        document.querySelector(`.dl-job[data-job="${CSS.escape(focused)}"]`)?.focus({ preventScroll: true });
       };
       if (dragging) waiting = show;
       else show();
@@ -59,7 +62,14 @@
     });
     let from = null;
     const along = (event) => (event.clientX - from) * (line.viewBox.baseVal.width / line.clientWidth);
-    row.addEventListener("pointerdown", (event) => { from = event.clientX; dragging = true; row.setPointerCapture(event.pointerId); });
+    row.addEventListener("pointerdown", (event) => {
+      if (event.pointerType === "touch" && !event.target.matches(".dl-hold")) return; // beside its loads a finger scrolls the line
+      from = event.clientX;
+      dragging = true;
+      row.setPointerCapture(event.pointerId);
+    });
+    // Parts of a drawing are scrolled in spite of touch-action: a finger that holds a job holds the line too.
+    row.addEventListener("touchmove", (event) => { if (from !== null) event.preventDefault(); }, { passive: false });
     row.addEventListener("pointermove", (event) => {
       if (from !== null) row.setAttribute("transform", `translate(${along(event)} 0)`);
     });

@@ -57,7 +57,7 @@
       document.body.append(this.dialog);
       this.grid.addEventListener("pointerdown", (event) => this.down(event));
       this.grid.addEventListener("pointermove", (event) => this.move(event));
-      this.grid.addEventListener("pointerup", () => { this.dragged = null; });
+      for (const end of ["pointerup", "pointercancel"]) this.grid.addEventListener(end, () => { this.dragged = null; });
       this.dialog.addEventListener("click", (event) => {
         const act = event.target.dataset && event.target.dataset.do;
         if (act) this[act]();
@@ -144,7 +144,7 @@
           const next = ring[i + 1] || (open ? null : ring[0]);
           if (!next) return;
           const [nx, ny] = place(next);
-          const words = svg("text", { x: (cx + nx) / 2 + 4, y: (cy + ny) / 2 - 4 });
+          const words = svg("text", { x: (cx + nx) / 2, y: (cy + ny) / 2 + 5 });
           words.textContent = number(Math.hypot(next[0] - corner[0], next[1] - corner[1]));
           this.grid.append(words);
         });

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import DESK, PHONE, Opener, understood, finger
+from tests.browser.conftest import DESK, PHONE, Opener, finger, understood
 
 pytestmark = pytest.mark.browser
 

@@ -144,13 +144,13 @@ def test_a_finger_moves_a_job_of_the_day_and_beside_it_scrolls_the_line(open_pag
     expect(after).to_have_value(re.compile(r"^\d+:(00|15|30|45)$"))
     expect(page.locator("main[data-before]")).to_have_count(0)  # the answer has taken its place
     line = page.locator(".day-scroll").first
-    assert line.evaluate("line => line.scrollLeft") == 0
+    before = line.evaluate("line => line.scrollLeft")
     top = line.bounding_box()
     assert top is not None
     finger(page, (320, top["y"] + 12), (120, top["y"] + 12))
-    page.wait_for_function("() => document.querySelector('.day-scroll').scrollLeft > 50")
+    page.wait_for_function("before => document.querySelector('.day-scroll').scrollLeft > before + 50", arg=before)
     page.evaluate("document.querySelector('main').dataset.before = ''")
     row.focus()
     page.keyboard.press("ArrowLeft")
     expect(page.locator("main[data-before]")).to_have_count(0)
-    assert line.evaluate("line => line.scrollLeft") > 50  # the new line stands where the old one did
+    assert line.evaluate("line => line.scrollLeft") > before + 50  # the new line stands where the old one did

@@ -86,11 +86,27 @@
     row.addEventListener("pointercancel", end);
   };
 
+  // Where the line is wider than the page it begins at the first load, and the names stay beside it.
+  const scrolls = (box, line) => {
+    const labels = line.querySelectorAll(".dl-label");
+    const put = () => {
+      const along = box.scrollLeft * (line.viewBox.baseVal.width / line.clientWidth);
+      for (const label of labels) label.setAttribute("transform", `translate(${along} 0)`);
+    };
+    box.addEventListener("scroll", put, { passive: true });
+    const begins = Math.min(...[...line.querySelectorAll(".dl-hold")].map((hold) => Number(hold.getAttribute("x"))));
+    if (Number.isFinite(begins) && box.scrollWidth > box.clientWidth) {
+      box.scrollLeft = (begins - Number(line.dataset.left) - 20) * (line.clientWidth / line.viewBox.baseVal.width);
+    }
+    put();
+  };
+
   const wire = () => {
     const file = document.querySelector("input[data-forecast]");
     if (file) readFile(file);
     const line = document.querySelector(".day-line[data-per-min]");
     const form = document.querySelector("form[data-day]");
+    if (line) scrolls(line.parentElement, line);
     if (line && form) for (const row of line.querySelectorAll(".dl-job")) drag(row, line, form);
   };
   wire();

@@ -7,9 +7,11 @@ from datetime import date, datetime
 from typing import Final
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
+from pydantic import ValidationError
+
 from keeve.core.day_log import Weather
 from keeve.core.day_plan import DAY_MIN, Hour, read_clock_min
-from keeve.core.errors import Code, Fault, MixError
+from keeve.core.errors import Code, Fault, MixError, faults_of
 from keeve.core.reading import read_number, read_percent, read_speed_km_h, read_temperature_c
 from keeve.core.said import Amount, Said, mark
 
@@ -100,7 +102,7 @@ def _hour(at: float, given: dict[str, str]) -> Hour:
 
 
 def _line(number: int, error: ValueError) -> MixError:
-    faults = getattr(error, "faults", None)
+    faults = faults_of(error) if isinstance(error, ValidationError) else getattr(error, "faults", None)
     why = faults[0].sentence if faults else mark("A figure in it cannot be.")
     said = Said("Line {n} of the forecast cannot be read: {why}", n=Amount(number, "whole"), why=why)
     return MixError(

@@ -13,6 +13,7 @@ from keeve.catalogue import load_catalogue
 from keeve.core.takeoff import Shape
 from keeve.web import drawing, drawing_gauges, drawing_shapes
 from keeve.words.reader import METRIC
+from keeve.words.showing import say, show_litres
 from tests.conftest import Ticketer
 
 CATALOGUE = load_catalogue()
@@ -66,6 +67,12 @@ def test_the_dipstick_is_a_ruler(ticketed: Ticketer) -> None:
         assert (parts[kind].bottom - parts[kind].top) / stick.per_l == pytest.approx(litres, rel=1e-6)
     assert parts["held"].top == pytest.approx(stick.target_y)
     assert stick.highest_y < stick.target_y < stick.poured_from_y < stick.zero_y
+    # Who stands at the hose counts what is poured: the marks begin where the pour does, and so do the notches' figures.
+    assert stick.ticks[0] == (pytest.approx(stick.poured_from_y), "0")
+    one, two = stick.ticks[1], stick.ticks[2]
+    assert (one[0] - two[0]) / stick.per_l == pytest.approx(float(two[1]) - float(one[1]))
+    assert parts["never"].amount == say(show_litres(card.water.pour.high, METRIC))
+    assert (stick.poured_from_y - stick.highest_y) / stick.per_l == pytest.approx(card.water.pour.high)
 
 
 def test_a_thirsty_heap_hangs_below_zero(ticketed: Ticketer) -> None:

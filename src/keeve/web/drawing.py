@@ -284,6 +284,7 @@ class Dipstick:
     """Where the pour begins: above what the heap brings."""
     parts: tuple[Mark, ...]
     ticks: tuple[tuple[float, str], ...]
+    """Of what is poured: its zero is where the pour begins."""
     target_y: float
     highest_y: float
     words: str
@@ -321,11 +322,10 @@ def _stretches(card: TicketCard) -> list[_Stretch]:
         ("held", mark("hold back"), water.hold_back_l, poured, poured + water.hold_back_l),
         ("dry", mark("if dry"), water.if_dry_l, brought + water.pour.target, _top(card, water.if_dry_l)),
     ]
-    notches = (
-        ("target", mark("target"), brought + water.pour.target),
-        ("never", mark("never past"), brought + water.pour.high),
-    )
-    return [row for row in rows if abs(row[2]) > 1e-9] + [(*one, one[2], one[2]) for one in notches]
+    # A notch says what is poured by then, as it is counted; the rod below it holds what the heap brings as well.
+    notches = (("target", mark("target"), water.pour.target), ("never", mark("never past"), water.pour.high))
+    stand = [(kind, name, litres, brought + litres, brought + litres) for kind, name, litres in notches]
+    return [row for row in rows if abs(row[2]) > 1e-9] + stand
 
 
 def _top(card: TicketCard, more_l: float) -> float:
@@ -350,7 +350,7 @@ def dipstick(card: TicketCard, reader: Reader, high: float = STICK_HIGH) -> Dips
         Mark(kind, put(name, reader), say(show_litres(amount, reader)), y(to), y(start), label)
         for (kind, name, amount, start, to), label in zip(ordered, labels, strict=True)
     )
-    ticks = tuple((y(litres), number) for litres, number in _ticks(span, most, reader))
+    ticks = tuple((y(brought + litres), number) for litres, number in _ticks(span, water.pour.high, reader))
     return Dipstick(
         height=TOP + high + 16,
         zero_y=zero,

@@ -323,7 +323,14 @@ def target(given: Target | TicketTarget, reader: Reader) -> str:
 
 def step_lines(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[tuple[str, str, str], ...]:
     """Say what goes in at a step: name, amount as measured, exact amount. Common practice, no source."""
-    return tuple(_step_line(part, card, ticket, reader) for part in step.parts)
+    watered = [one for one in card.steps if any(part.key == "water" for part in one.parts)]
+    if_dry_l = card.water.if_dry_l if watered and watered[0] is not step and watered[-1] is step else 0.0
+    return tuple(
+        (t(reader, "Water"), t(reader, "up to {most}", most=say(show_litres(part.batch_kg + if_dry_l, reader))), "")
+        if part.key == "water" and if_dry_l > _WHOLE  # the sips of the card go on until it is right
+        else _step_line(part, card, ticket, reader)
+        for part in step.parts
+    )
 
 
 def _step_line(part: StepPart, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[str, str, str]:

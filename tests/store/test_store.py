@@ -32,6 +32,7 @@ from keeve.store.cluster import Cluster
 from keeve.store.crew_store import ON_A_PAGE, CrewStore, crew_named, merge_sheet
 from keeve.store.database import make_engine, migrate
 from keeve.store.day_store import DayStore
+from keeve.store.proof_store import ProofStore
 from keeve.store.run_store import RunStore, catch_up
 from keeve.store.tables import Base, JobRow
 from keeve.web.app import make_app
@@ -137,7 +138,7 @@ def test_what_was_kept_before_the_book_was_counted_opens_whole_and_every_page_sh
             assert "Blue can" in client.get("/book/own/admixtures").text
 
 
-@pytest.mark.parametrize(("release", "many"), [("0005", 7), ("0006", 9)])
+@pytest.mark.parametrize(("release", "many"), [("0005", 7), ("0006", 9), ("0007", 10)])
 def test_what_was_kept_before_there_was_a_day_or_a_proof_opens_whole_and_every_page_shows(
     cluster: Cluster, release: str, many: int
 ) -> None:
@@ -160,6 +161,11 @@ def test_what_was_kept_before_there_was_a_day_or_a_proof_opens_whole_and_every_p
                     "weather",
                 }
                 assert days.plan(date(2026, 9, 14)) is not None
+            if release == "0007":
+                kinds = {
+                    one.kind for entries in ProofStore(session, store.crew_id).lately().values() for one in entries
+                }
+                assert kinds == {"asked", "cast", "result", "weighing"}
         url = engine.url.render_as_string(hide_password=False)
         app = make_app(Settings(database_url=url, secret="for tests", crew=CREW))
         with TestClient(app, base_url="http://127.0.0.1") as client:

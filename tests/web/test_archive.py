@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from tests.web.test_pages import PAGE
 from tests.web.test_runs import Yard
 
-WIPED = ("run_events", "proofs", "tickets", "day_log", "day_plans", "book_entries", "jobs")
+WIPED = ("run_events", "proofs", "photos", "tickets", "day_log", "day_plans", "book_entries", "jobs")
 
 
 def wipe(session: Session) -> None:
@@ -126,7 +126,7 @@ def test_a_row_that_belongs_to_no_job_is_refused(client: TestClient, token: str,
     end = json.dumps({"end": len(orphans) - 2}).encode() + b"\n"
     wipe(session)
     refused = put_in(client, token, b"".join([*orphans[:-1], end]))
-    assert (refused.status_code, "belongs to nothing in it" in refused.text) == (422, True)
+    assert (refused.status_code, "belongs to nothing before it" in refused.text) == (422, True)
     assert len(taken_out(client).splitlines()) == 2
 
 

@@ -148,3 +148,27 @@ def share_of_28_days(days: float, speed: Speed = "N") -> float:
     if days <= 0:
         raise MixError(Fault(Code.OUT_OF_RANGE, mark("At this age it is not cast yet."), "", "age_days", days, 0.0))
     return math.exp(SPEEDS[speed] * (1 - math.sqrt(28 / days)))
+
+
+def fitted_28_days_mpa(results: Sequence[tuple[float, float]], speed: Speed = "N") -> float | None:
+    """Return the 28-day strength whose curve lies nearest to results of any age [MPa]; None of none.
+
+    Parameters
+    ----------
+    results : age at 20 °C [days], strength [MPa]
+    speed : of the cement
+
+    Notes
+    -----
+    Least squares on f = f28 β(t): f28 = Σ f β / Σ β².
+
+    References
+    ----------
+    As `share_of_28_days`; least squares: plain arithmetic.
+
+    >>> round(fitted_28_days_mpa(((7, 23.37), (28, 30.0))), 2)
+    30.0
+    """
+    shares = [(share_of_28_days(days, speed), mpa) for days, mpa in results]
+    weight = math.fsum(share * share for share, _ in shares)
+    return math.fsum(share * mpa for share, mpa in shares) / weight if weight > 0 else None

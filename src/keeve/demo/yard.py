@@ -1,5 +1,6 @@
 """Lantern Yard repairs the lock-keeper's house at Pellow Reach: two jobs done, one ready to mix, seven measured."""
 
+from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Final
 
@@ -10,6 +11,7 @@ from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import made_from, outlook, try_plan
 from keeve.core.own_scale import SCALES, ScaleSheet, scale_of
 from keeve.core.own_vessel import VesselSheet, vessel_of
+from keeve.core.proofs import Asked, Cast, Note, Proof, Result, Trace
 from keeve.core.run import Run
 from keeve.core.ticket import Ticket
 from keeve.demo.own_things import STOCK, THINGS, with_own
@@ -20,6 +22,7 @@ from keeve.store.book_store import BookStore
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine
 from keeve.store.day_store import DayStore
+from keeve.store.proof_store import ProofStore
 from keeve.store.run_store import RunStore
 from keeve.store.tables import Crew, JobRow
 
@@ -82,6 +85,22 @@ def _fill_yard(book: BookStore) -> dict[str, str]:
     return keys
 
 
+def _tests() -> Iterator[Proof]:
+    """Cubes of the gate posts, at 7 days and at 28, how warm they were in their box, and a note."""
+    yield Asked(id="demo-asked", at=_BEGIN, mpa=15)
+    found = ((1, 7, 14.6), (1, 28, 19.4), (2, 28, 20.3), (3, 28, 18.9))
+    for number, (load, days, mpa) in enumerate(found, 1):
+        cast_at = _BEGIN + timedelta(minutes=25 * load)
+        label = f"G{number}"
+        yield Cast(id=f"demo-cast-{number}", at=cast_at, shape="cube-150", label=label, load=load, due_days=days)
+        broken_at = cast_at + timedelta(days=days)
+        yield Result(id=f"demo-result-{number}", at=broken_at, of=f"demo-cast-{number}", mpa=mpa)
+    warm = tuple((float(h), 17.0 + 8.0 * max(0.0, 1 - abs(h - 15) / 15)) for h in range(0, 169, 3))
+    yield Trace(id="demo-trace", at=_BEGIN, label="Cube box", readings=warm)
+    note = "The heap is drier on top by now: two sips more than the first."
+    yield Note(id="demo-note", at=_BEGIN + timedelta(hours=1), load=3, text=note)
+
+
 def load_demo(url: str) -> None:
     """Put the jobs into a database that does not have them yet."""
     shelf = load_catalogue()
@@ -104,6 +123,9 @@ def load_demo(url: str) -> None:
                 raise RuntimeError("the demo's own job cannot be planned")
             kept = runs.keep(posts, tried.ticket, made_from(tried.request), runs.log(posts), made_at=_BEGIN)
             _finish(runs, posts, kept)
+            proofs = ProofStore(session, store.crew_id)
+            for entry in _tests():
+                proofs.append(posts.id, entry)
             tell(store, runs, DayStore(session, store.crew_id), shelf)
             corbel = with_own(CORBEL, keys)
             store.new_job(corbel, outlook(corbel, shelf))

@@ -23,7 +23,7 @@ def _say(document: dict[str, Any]) -> None:
 
 
 def read(kind: str, path: Path) -> Any:
-    """Read a file of a kind: csv, xlsx, dxf, stl, obj or ply.
+    """Read a file of a kind: csv, xlsx, dxf, photo, stl, obj or ply.
 
     Raises
     ------
@@ -36,6 +36,8 @@ def read(kind: str, path: Path) -> Any:
         return importlib.import_module("keeve.formats.shape_list").read_xlsx(path)
     if kind == "dxf":
         return importlib.import_module("keeve.formats.dxf_outlines").read_dxf(path).model_dump(mode="json")
+    if kind == "photo":
+        return dict(importlib.import_module("keeve.formats.photo").read_photo(path))
     reader = importlib.import_module("keeve.formats.mesh")
     return reader.read_mesh(path, kind, lambda stage, share: _say({"stage": stage, "share": share})).model_dump()
 
@@ -43,7 +45,7 @@ def read(kind: str, path: Path) -> Any:
 def main() -> int:
     """Read and print."""
     if sys.argv[1] == SERVES:
-        for name in ("shape_list", "dxf_outlines", "mesh"):
+        for name in ("shape_list", "dxf_outlines", "mesh", "photo"):
             importlib.import_module(f"keeve.formats.{name}")
         gc.freeze()
         for kind, path in serve():

@@ -1,7 +1,8 @@
 """All that a yard has, out as lines of JSON and in again: the same lines come out of what was restored."""
 
+import base64
 import json
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from datetime import date, datetime
 from typing import Any, Final, NamedTuple, cast
 from uuid import UUID
@@ -13,13 +14,15 @@ from sqlalchemy.orm import Session
 
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.said import Amount, Said, Words, mark
-from keeve.store.tables import Base, BookRow, Crew, DayPlanRow, DayRow, EventRow, JobRow, ProofRow, TicketRow
+from keeve.store.tables import Base, BookRow, Crew, DayPlanRow, DayRow, EventRow, JobRow, PhotoRow, ProofRow, TicketRow
 
 FORMAT: Final = "keeve-yard"
 VERSION: Final = 1
 MOST_LETTERS: Final = 4000
 """Of a text that is no document: nothing of ours is longer."""
 _AT_ONCE: Final = 500
+_LETTERS_AT_ONCE: Final = 4_000_000
+"""Of pictures, which are larger than anything else."""
 _TABLES: Final[dict[str, type[Base]]] = {
     "book": BookRow,
     "job": JobRow,
@@ -28,6 +31,7 @@ _TABLES: Final[dict[str, type[Base]]] = {
     "day": DayRow,
     "day plan": DayPlanRow,
     "proof": ProofRow,
+    "photo": PhotoRow,
 }
 """In an order in which each finds what it belongs to."""
 
@@ -52,6 +56,8 @@ def _columns(kind: str) -> list[Column[Any]]:
 def _plain(value: Any) -> Any:
     if isinstance(value, datetime):
         return value.isoformat()
+    if isinstance(value, bytes):
+        return base64.b64encode(value).decode()
     return str(value) if isinstance(value, UUID | date) else value
 
 
@@ -71,7 +77,7 @@ def dump(session: Session, crew_id: UUID) -> Iterator[str]:
         columns, table = _columns(kind), _table(kind)
         keys = [one for one in table.primary_key.columns if one.name != "crew_id"]
         query = select(*columns).where(table.c.crew_id == crew_id).order_by(*keys)
-        for row in session.execute(query.execution_options(yield_per=_AT_ONCE)):
+        for row in session.execute(query.execution_options(yield_per=_AT_ONCE if kind != "photo" else 20)):
             many += 1
             values = zip(columns, row, strict=True)
             yield _line({"row": kind} | {one.name: _plain(value) for one, value in values})
@@ -84,6 +90,12 @@ _WHOLE: Final = mark("Nothing was changed. Take a whole file, as it came out of 
 def _broken(number: int, why: Words) -> MixError:
     said = Said("Line {n} of the file cannot be taken in: {why}", n=Amount(number, "whole"), why=why)
     return MixError(Fault(Code.UNREADABLE, said, _WHOLE))
+
+
+_OF_TEXT: Final[dict[Any, Callable[[str], Any]]] = {
+    UUID: UUID,
+    bytes: lambda given: base64.b64decode(given, validate=True),
+}
 
 
 def _value(column: Column[Any], given: Any) -> Any:
@@ -100,8 +112,8 @@ def _value(column: Column[Any], given: Any) -> Any:
         if kind is datetime and read.tzinfo is None:
             raise ValueError(column.name)
         return read
-    if kind is UUID:
-        return UUID(given)
+    if kind in _OF_TEXT:
+        return _OF_TEXT[kind](given)
     if kind is float and isinstance(given, int) and not isinstance(given, bool):
         return float(given)
     if type(given) is not kind or (kind is str and len(given) > MOST_LETTERS):
@@ -171,19 +183,30 @@ def restore(session: Session, crew_id: UUID, lines: Iterable[str]) -> Restored:
     MixError : another file, another version, half of one, or a row that is none; then the caller takes all back
     """
     new = known = 0
-    waiting: dict[str, list[dict[str, Any]]] = {kind: [] for kind in _TABLES}
-    for kind, row in _rows(lines):
-        waiting[kind].append(row | {"crew_id": crew_id})
-    for kind, rows in waiting.items():
-        for at in range(0, len(rows), _AT_ONCE):
-            part = rows[at : at + _AT_ONCE]
-            keys = list(_table(kind).primary_key.columns)
-            query = insert(_TABLES[kind]).values(part).on_conflict_do_nothing().returning(*keys)
-            try:
-                added = len(session.execute(query).all())
-            except IntegrityError:
-                said = mark("The file holds a row that belongs to nothing in it.")
-                raise MixError(Fault(Code.UNREADABLE, said, mark("Nothing was changed. Take a whole file."))) from None
-            new += added
-            known += len(part) - added
+    for kind, rows in _parts(_rows(lines)):
+        part = [row | {"crew_id": crew_id} for row in rows]
+        keys = list(_table(kind).primary_key.columns)
+        query = insert(_TABLES[kind]).values(part).on_conflict_do_nothing().returning(*keys)
+        try:
+            added = len(session.execute(query).all())
+        except IntegrityError:
+            said = mark("The file holds a row that belongs to nothing before it.")
+            raise MixError(Fault(Code.UNREADABLE, said, mark("Nothing was changed. Take a whole file."))) from None
+        new += added
+        known += len(part) - added
     return Restored(new, known)
+
+
+def _parts(rows: Iterable[tuple[str, dict[str, Any]]]) -> Iterator[tuple[str, list[dict[str, Any]]]]:
+    """Hand rows on in their order, some hundreds of one kind at once: a large yard is never in the memory whole."""
+    kind, letters = "", 0
+    waiting: list[dict[str, Any]] = []
+    for of, row in rows:
+        if waiting and (of != kind or len(waiting) >= _AT_ONCE or letters >= _LETTERS_AT_ONCE):
+            yield kind, waiting
+            waiting, letters = [], 0
+        kind = of
+        waiting.append(row)
+        letters += len(row.get("jpeg") or b"")
+    if waiting:
+        yield kind, waiting

@@ -8,10 +8,9 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from keeve.core.proofs import Asked, Cast, Result, Weighing, read_proof
+from keeve.core.proofs import Proof, read_proof
 from keeve.store.tables import ProofRow
 
-Entry = Cast | Result | Asked | Weighing
 MOST_READ: Final = 2000
 
 
@@ -22,7 +21,7 @@ class ProofStore:
         self._session = session
         self._crew_id = crew_id
 
-    def of(self, job_id: UUID) -> tuple[Entry, ...]:
+    def of(self, job_id: UUID) -> tuple[Proof, ...]:
         """Return the entries of a job, oldest first; one that cannot be read is left out."""
         query = (
             select(ProofRow.body)
@@ -30,7 +29,7 @@ class ProofStore:
             .order_by(ProofRow.at, ProofRow.id)
             .limit(MOST_READ)
         )
-        found: list[Entry] = []
+        found: list[Proof] = []
         for body in self._session.scalars(query):
             try:
                 found.append(read_proof(body))
@@ -38,7 +37,7 @@ class ProofStore:
                 continue
         return tuple(found)
 
-    def lately(self) -> dict[UUID, list[Entry]]:
+    def lately(self) -> dict[UUID, list[Proof]]:
         """Return the latest entries of all jobs, by job, in one question; one that cannot be read is left out."""
         query = (
             select(ProofRow.job_id, ProofRow.body)
@@ -46,7 +45,7 @@ class ProofStore:
             .order_by(ProofRow.at.desc(), ProofRow.id)
             .limit(MOST_READ)
         )
-        found: dict[UUID, list[Entry]] = {}
+        found: dict[UUID, list[Proof]] = {}
         for job_id, body in self._session.execute(query):
             try:
                 found.setdefault(job_id, []).append(read_proof(body))
@@ -54,7 +53,7 @@ class ProofStore:
                 continue
         return found
 
-    def append(self, job_id: UUID, entry: Entry) -> None:
+    def append(self, job_id: UUID, entry: Proof) -> None:
         """Append an entry; one that is there already stays as it is."""
         body = json.loads(entry.model_dump_json())
         row = {"crew_id": self._crew_id, "id": entry.id, "job_id": job_id, "at": entry.at, "body": body}

@@ -181,6 +181,26 @@ class ProofRow(Base):
     body: Mapped[Document]
 
 
+class PhotoRow(Base):
+    """A photo of a job or a load, small and with nothing in it but the picture."""
+
+    __tablename__ = "photos"
+    __table_args__ = (
+        ForeignKeyConstraint(["crew_id", "job_id"], ["jobs.crew_id", "jobs.id"]),
+        Index("ix_photos_job", "crew_id", "job_id", "at"),
+    )
+
+    crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
+    id: Mapped[str] = mapped_column(Text, primary_key=True)
+    job_id: Mapped[UUID]
+    at: Mapped[datetime]
+    load: Mapped[int | None]
+    says: Mapped[str] = mapped_column(Text)
+    wide: Mapped[int]
+    high: Mapped[int]
+    jpeg: Mapped[bytes]
+
+
 class ModelRow(Base):
     """A model being read: whichever server is asked can tell how far it is, or stop it."""
 

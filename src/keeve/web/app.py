@@ -41,10 +41,12 @@ from keeve.web.loads.routes import router as loads
 from keeve.web.logs import set_up_logs
 from keeve.web.look_back.afterwards import router as afterwards
 from keeve.web.look_back.crew_log import router as crew_log
+from keeve.web.look_back.notes import router as notes
 from keeve.web.look_back.own import router as own
 from keeve.web.look_back.proofs import router as proofs
 from keeve.web.look_back.record import router as record
 from keeve.web.look_back.routes import router as look_back
+from keeve.web.look_back.traced import router as traced
 from keeve.web.measure.routes import router as measure
 from keeve.web.mix.routes import router as mix
 from keeve.web.mixer.routes import router as mixer
@@ -63,7 +65,10 @@ from keeve.web.yard.stock import router as stock
 
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
-_STATIONS = (sheet, measure, imports, models, mix, loads, mixer, look_back, proofs, afterwards, record, crew_log, own)
+_STATIONS = (
+    sheet, measure, imports, models, mix, loads, mixer, look_back, proofs, notes, traced, afterwards, record,
+    crew_log, own,
+)  # fmt: skip
 _ROUTERS = (
     jobs,
     place,

@@ -68,7 +68,9 @@ def _is_model(path: str) -> bool:
 
 
 def _takes_files(path: str) -> bool:
-    return path in ("/book/bring", "/archive/restore") or (path.startswith("/jobs/") and path.endswith("/import"))
+    return path in ("/book/bring", "/archive/restore") or (
+        path.startswith("/jobs/") and path.endswith(("/import", "/photo"))
+    )
 
 
 async def _whole(receive: Receive) -> tuple[bytes | None, Message]:

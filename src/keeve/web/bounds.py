@@ -15,6 +15,8 @@ from keeve.core.said import Said, mark
 MOST_BYTES: Final = 1_000_000
 """A job sheet of 200 shapes is about 60 kB, one with twenty scans 400 kB."""
 MOST_LIST_BYTES: Final = 20_000_000
+MOST_YARD_BYTES: Final = 500_000_000
+"""All of a yard, its photos with it; it goes through a file on the disk, never whole through the memory."""
 MOST_MODEL_BYTES: Final = 300_000_000
 """A million triangles are 50 MB of binary STL, 250 MB as text."""
 SILENT_S: Final = 15.0
@@ -44,7 +46,9 @@ def most_bytes(path: str) -> int:
     """Say how much an address takes."""
     if path.startswith("/jobs/") and path.endswith("/models"):
         return MOST_MODEL_BYTES
-    big = path == "/archive/restore" or (path.startswith("/jobs/") and "/import" in path)
+    if path == "/archive/restore":
+        return MOST_YARD_BYTES
+    big = path.startswith("/jobs/") and ("/import" in path or path.endswith("/photo"))
     return MOST_LIST_BYTES if big else MOST_BYTES
 
 

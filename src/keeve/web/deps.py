@@ -15,6 +15,7 @@ from keeve.store.book_store import BookStore, Listed
 from keeve.store.crew_store import CrewStore, Seen, crew_named
 from keeve.store.day_store import DayStore
 from keeve.store.model_store import ModelStore
+from keeve.store.photo_store import PhotoStore
 from keeve.store.proof_store import ProofStore
 from keeve.store.run_store import RunStore
 from keeve.store.stock_store import StockStore
@@ -205,6 +206,7 @@ class Desk:
         self.stock = StockStore(session, crew)
         self.days = DayStore(session, crew)
         self.proofs = ProofStore(session, crew)
+        self.photos = PhotoStore(session, crew)
         self._book_n: int | None = None
 
     def job(self, job_id: str) -> JobRow:

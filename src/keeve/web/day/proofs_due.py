@@ -5,9 +5,8 @@ from datetime import datetime
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
-from keeve.core.proofs import Cast, Result, due_on
+from keeve.core.proofs import Cast, Proof, Result, due_on
 from keeve.core.said import Said, Words
-from keeve.store.proof_store import Entry
 
 
 class ProofDue(NamedTuple):
@@ -18,7 +17,7 @@ class ProofDue(NamedTuple):
     on: datetime
 
 
-def proofs_due(entries: Iterable[Entry], zone: ZoneInfo) -> list[ProofDue]:
+def proofs_due(entries: Iterable[Proof], zone: ZoneInfo) -> list[ProofDue]:
     """List a job's specimens that carry no result yet, the next due first."""
     entries = tuple(entries)
     broken = {one.of for one in entries if isinstance(one, Result)}

@@ -17,6 +17,7 @@ from keeve.core.proofs import (
     Result,
     Rule,
     Shape,
+    Trace,
     Weighing,
     check_result,
     stress_mpa,
@@ -25,6 +26,7 @@ from keeve.core.quantities import Mass
 from keeve.core.reading import is_bare, read_number
 from keeve.core.said import mark
 from keeve.core.units import LB_KG
+from keeve.formats.warmth import read_trace
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES_OR_SHOWS, REFUSALS
 from keeve.web.day.routes import here
@@ -135,6 +137,29 @@ def proof_asked(
         return Asked.model_validate({"id": str(uuid4()), "at": datetime.now(UTC), "mpa": wanted, "rule": rule})
 
     return _taken(request, job_id, desk, reader, make, {"mpa": mpa})
+
+
+@router.post("/jobs/{job_id}/proofs/trace", name="proof_trace", dependencies=[OwnPage], **GOES_OR_SHOWS)
+def proof_trace(
+    request: Request,
+    job_id: str,
+    desk: AtDesk,
+    reader: ReadBy,
+    trace: Annotated[str, Form(max_length=800_000)] = "",
+    label: Annotated[str, Form(max_length=60)] = "",
+    at: Typed = "",
+) -> Response:
+    """Keep how warm a cast was, from a logger's lines."""
+
+    def make(desk: Desk, job: JobRow) -> Trace:  # noqa: ARG001
+        if not at.strip():
+            hint = mark("Write it like 2026-09-14, or 2026-09-14 15:30.")
+            raise MixError(Fault(Code.MISSING, mark("A trace begins when it was cast: when was that?"), hint, "at"))
+        cast_at = moment(at)
+        readings = read_trace(trace, cast_at, ZoneInfo(here()), us=reader.us)
+        return Trace(id=str(uuid4()), at=cast_at, label=label.strip(), readings=tuple(tuple(one) for one in readings))
+
+    return _taken(request, job_id, desk, reader, make, {"trace": trace[:20_000], "label": label, "at": at})
 
 
 @router.post("/jobs/{job_id}/proofs/weighing", name="proof_weighing", dependencies=[OwnPage], **GOES_OR_SHOWS)

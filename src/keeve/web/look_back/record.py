@@ -15,6 +15,7 @@ from keeve.web.answers import REFUSALS, file_of
 from keeve.web.day.routes import here
 from keeve.web.deps import Looking, ReadBy
 from keeve.web.look_back.tested import values_of
+from keeve.web.look_back.traced import traced
 from keeve.web.paper.routes import laid_out
 from keeve.web.render import rendered
 
@@ -40,6 +41,7 @@ def record(
         if not found.rows:
             raise MixError(Fault(Code.MISSING, mark("Nothing was mixed yet: there is no record."), ""))
         tests = values_of(at, job, log.newest.dry_cast_kg if log.newest else None)
+        pieces = traced(at, job, log, found)
     body: bytes
     if kind == "csv":
         body = as_csv(found)
@@ -53,7 +55,7 @@ def record(
             f"{row.state.number}{row.state.mixer}": datetime.fromtimestamp(row.state.begun_ms / 1000, zone)
             for row in found.rows
         }
-        values = {"job": job, "log": log, "review": found, "paper": paper, "begun": begun} | tests
+        values = {"job": job, "log": log, "review": found, "paper": paper, "begun": begun, "traced": pieces} | tests
         body = laid_out(rendered("paper/record.html", reader, **values), paper)
     disposition = "inline" if kind == "pdf" else "attachment"
     headers = {"content-disposition": f'{disposition}; filename="record.{kind}"'}

@@ -35,6 +35,7 @@ from keeve.web.deps import Desk, Looking, ReadBy
 from keeve.web.jobs.coats import coats_above
 from keeve.web.look_back.telling import learned, next_water, what_it_tells
 from keeve.web.look_back.tested import values_of
+from keeve.web.look_back.traced import traced
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
 from keeve.words.putting import put, t
@@ -172,7 +173,21 @@ def sand_tells(job_id: str, desk: Looking, reader: ReadBy) -> dict[str, Any]:
     }
 
 
-TYPED: Final = ("of", "found", "at", "label", "load", "due_days", "mpa", "kg", "water", "begun", "every")
+TYPED: Final = (
+    "of",
+    "found",
+    "at",
+    "label",
+    "load",
+    "due_days",
+    "mpa",
+    "kg",
+    "water",
+    "begun",
+    "every",
+    "trace",
+    "says",
+)
 """Fields of the page whose slips stay typed."""
 
 
@@ -203,6 +218,7 @@ def looked(
         faults=faults,
         once=str(uuid4()),
         typed=dict.fromkeys(TYPED, "") | (typed or {}),
+        traced=traced(at, job, log, found),
         **values_of(at, job, log.newest.dry_cast_kg if log.newest else None),
         **what_it_tells(learning, log, reader),
     )

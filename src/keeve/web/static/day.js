@@ -5,12 +5,6 @@
   const DAY_MIN = 1440;
   const clock = (minutes) => `${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, "0")}`;
 
-  const readFile = (file) => file.addEventListener("change", async () => {
-    const [chosen] = file.files;
-    const field = document.getElementById("forecast");
-    if (chosen) field.value = (await chosen.text()).slice(0, field.maxLength);
-  });
-
   // Of several moves the last one's answer counts, and none takes away what is being dragged.
   let asked = 0;
   let dragging = false;
@@ -102,8 +96,6 @@
   };
 
   const wire = () => {
-    const file = document.querySelector("input[data-forecast]");
-    if (file) readFile(file);
     const line = document.querySelector(".day-line[data-per-min]");
     const form = document.querySelector("form[data-day]");
     if (line) scrolls(line.parentElement, line);

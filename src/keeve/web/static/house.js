@@ -19,6 +19,14 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
 });
 
+// A file of lines is read into its field, where it can be looked at before it is sent.
+document.addEventListener("change", async (event) => {
+  const into = event.target instanceof Element && event.target.dataset.readsInto;
+  const field = into ? document.getElementById(into) : null;
+  if (!field || !event.target.files.length) return;
+  field.value = (await event.target.files[0].text()).slice(0, field.maxLength);
+});
+
 // Singular and plural, British and US: posts find post, moulds find mold.
 const stem = (word) => word.replace(/ies$/, "y").replace(/(ch|sh|x|ss)es$/, "$1").replace(/([^s])s$/, "$1").replace(/ou/g, "o");
 const stems = (text) => text.toLowerCase().split(/[^\p{L}\p{N}½¼¾]+/u).filter(Boolean).map(stem);

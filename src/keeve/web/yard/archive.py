@@ -21,6 +21,7 @@ from keeve.web.security import OwnPage
 
 router = APIRouter(responses=REFUSALS)
 _PART = 65_536
+MOST_LINE_BYTES = 20_000_000
 MOST_ENTRIES = 100_000
 """In one row: a ticket with all its workings has some thousand."""
 
@@ -73,7 +74,9 @@ def restore_yard(
 
 
 def _lines(file: UploadFile) -> Iterator[str]:
-    for raw in file.file:
+    for raw in iter(lambda: file.file.readline(MOST_LINE_BYTES), b""):
+        if len(raw) == MOST_LINE_BYTES:
+            raise _strange()
         try:
             line = raw.decode("utf-8")
         except UnicodeDecodeError:

@@ -11,9 +11,12 @@ from PIL import Image
 from pypdfium2 import PdfDocument
 from sqlalchemy.orm import Session
 
+from keeve.catalogue import load_catalogue
+from keeve.core.proportions import PremixBag
 from tests.web.test_archive import put_in, taken_out, wipe
-from tests.web.test_pages import PAGE, new_job
+from tests.web.test_pages import PAGE, keep, new_job
 from tests.web.test_proofs import Lab
+from tests.web.test_runs import Yard
 
 
 @pytest.fixture
@@ -193,3 +196,44 @@ def test_notes_and_photos_go_out_and_come_in_again_to_the_byte(lab: Lab, session
     answer = put_in(lab.client, lab.token, broken)
     assert answer.status_code == 422
     assert "a field of it is missing, or is none" in answer.text
+
+
+def card_of(client: TestClient, yard: Yard) -> tuple[float, float]:
+    """Bags and water to pour of the first load, by the ticket as a file."""
+    given = client.get(f"{yard.job}/ticket.json").json()
+    assert "cards" in given, given
+    card = given["cards"][0]
+    return card["doses"][0]["packs"], card["water"]["pour"]["target"]
+
+
+def test_a_good_load_becomes_a_mix_of_ones_own_with_the_water_it_had(client: TestClient, token: str) -> None:
+    yard = Yard(
+        client, token, mix="mortar-bag-s", mixer="paddle-bucket", shapes=[{"kind": "known", "volume_l": "60 L"}]
+    )
+    yard.begin()
+    target = load_catalogue().mixes["mortar-bag-s"].basis
+    assert isinstance(target, PremixBag)
+    bags, asked_l = card_of(client, yard)
+    assert asked_l == pytest.approx(bags * target.water_target_l)
+    phone = yard.phone
+    for number, litres in ((1, asked_l * 1.03), (2, asked_l)):
+        phone.tap(number * 20, "started", ticket=1, slot=number - 1)
+        phone.tap(number * 20 + 1, "poured", litres=litres)
+        phone.tap(number * 20 + 2, "judged", verdict="right")
+        phone.tap(number * 20 + 9, "accepted")
+        phone.load += 1
+    yard.send()
+    html = client.get(f"{yard.job}/look-back").text
+    first, second = sorted(re.findall(r'<option\s+value="(\d+ [^"]+)">load \d', html))
+    as_said = yard.post("/pin", load=second)
+    assert as_said.status_code == 422
+    assert "there is nothing to change" in as_said.text
+    made = yard.post("/pin", load=first)
+    assert made.status_code == 303
+    own = made.headers["location"].split("/book/")[1].split("/")[0]
+    keep(client, token, yard.job, **(yard.sheet | {"mix": own}))
+    (card, *_) = client.get(f"{yard.job}/ticket.json").json()["cards"]
+    assert card["water"]["pour"]["target"] == pytest.approx(
+        card["doses"][0]["packs"] * target.water_target_l * 1.03, rel=1e-3
+    )
+    assert yard.post("/pin", load="99 nothing").status_code == 422

@@ -45,6 +45,15 @@ class Review(Frozen):
     """Largest figure among the rows, for drawing them alike."""
     used: tuple[Used, ...]
 
+    def good(self) -> list[LoadState]:
+        """List loads that could be a recipe: used, right at the last look, nothing dry added. Common practice."""
+        states = [row.state for row in self.rows if row.state.card is not None]
+        return [
+            one
+            for one in states
+            if one.ended == "accepted" and one.verdicts and one.verdicts[-1] == "right" and not one.dry_added_kg
+        ]
+
 
 def review(run: Run, tickets: Mapping[int, Ticket]) -> Review:
     """Set a job's run against its tickets.

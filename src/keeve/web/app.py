@@ -43,6 +43,7 @@ from keeve.web.look_back.afterwards import router as afterwards
 from keeve.web.look_back.crew_log import router as crew_log
 from keeve.web.look_back.notes import router as notes
 from keeve.web.look_back.own import router as own
+from keeve.web.look_back.pin import router as pin
 from keeve.web.look_back.proofs import router as proofs
 from keeve.web.look_back.record import router as record
 from keeve.web.look_back.routes import router as look_back
@@ -66,7 +67,7 @@ from keeve.web.yard.stock import router as stock
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (
-    sheet, measure, imports, models, mix, loads, mixer, look_back, proofs, notes, traced, afterwards, record,
+    sheet, measure, imports, models, mix, loads, mixer, look_back, proofs, notes, pin, traced, afterwards, record,
     crew_log, own,
 )  # fmt: skip
 _ROUTERS = (

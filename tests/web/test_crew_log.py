@@ -34,3 +34,21 @@ def test_loads_of_all_jobs_are_found_and_set_side_by_side(client: TestClient, to
     assert pair.count('class="differs"') >= 2
     assert "Two loads side by side" not in client.get("/log", params={"load": ["x", "y"]}).text
     assert "Two loads side by side" in client.get("/log", params={"load": keys}).text  # of three the first two
+
+
+def test_a_note_stands_beside_its_load_and_finds_it_and_mixes_are_set_side_by_side(
+    client: TestClient, token: str
+) -> None:
+    sill = mixed(client, token, "Sill", 9.1, 9.4, 9.2)
+    mortar = Yard(client, token, mix="cement-mortar-1-3", mixer="drum-site")
+    mortar.begin()
+    for number in range(3):
+        mortar.phone.mix(number * 20, 10.0, slot=number)
+    mortar.send()
+    sill.post("/notes", says="Tarp was off this morning", on_load="2")
+    html = client.get("/log", params={"find": "tarp"}).text
+    assert "Tarp was off this morning" in html
+    assert len(re.findall(r'name="load" value="', html)) == 1
+    whole = client.get("/log").text
+    assert "By mix" in whole
+    assert whole.count("Scatter") == 1  # one phone: nothing to set beside it

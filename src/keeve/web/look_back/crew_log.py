@@ -7,6 +7,8 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
+from keeve.core.evenness import Group, by_group
+from keeve.core.notes import Noted, notes_of
 from keeve.core.review import LoadRow, review
 from keeve.core.said import mark
 from keeve.core.ticket import Ticket, TicketCard
@@ -40,6 +42,11 @@ class Line(NamedTuple):
     row: LoadRow
     phones: str
     """Who tapped: the phones."""
+    notes: tuple[str, ...]
+
+    def words(self) -> str:
+        """Return all that it is found by."""
+        return f"{self.name} {self.mix} {self.row.state.mixer} {self.phones} {' '.join(self.notes)}".lower()
 
 
 def _phones(log: Log) -> dict[tuple[int, str], str]:
@@ -51,7 +58,7 @@ def _phones(log: Log) -> dict[tuple[int, str], str]:
     return {key: ", ".join(sorted(names)) for key, names in found.items()}
 
 
-def _lines(job: JobRow, log: Log, zone: ZoneInfo) -> list[Line]:
+def _lines(job: JobRow, log: Log, zone: ZoneInfo, notes: tuple[Noted, ...]) -> list[Line]:
     phones = _phones(log)
     return [
         Line(
@@ -62,6 +69,7 @@ def _lines(job: JobRow, log: Log, zone: ZoneInfo) -> list[Line]:
             datetime.fromtimestamp(row.state.begun_ms / 1000, zone),
             row,
             phones.get((row.state.number, row.state.mixer), ""),
+            tuple(one.last.text for one in notes if one.load == row.state.number and one.last.text),
         )
         for row in review(log.run, log.tickets).rows
     ]
@@ -131,14 +139,27 @@ def _page(
 ) -> Page:
     zone, words = ZoneInfo(here()), find.lower().split()
     found: list[tuple[Log, Line]] = []
+    told = at.proofs.lately()
     for job, _ in worked:
         log = at.runs.log(job)
-        found += [(log, line) for line in _lines(job, log, zone)]
+        found += [(log, line) for line in _lines(job, log, zone, notes_of(told.get(job.id, ())))]
     shown = [
         line
         for _, line in sorted(found, key=lambda one: one[1].begun, reverse=True)
-        if all(word in f"{line.name} {line.mix} {line.row.state.mixer} {line.phones}".lower() for word in words)
+        if all(word in line.words() for word in words)
     ]
     values: dict[str, Any] = {"lines": shown[:MOST_LOADS], "more": max(len(shown) - MOST_LOADS, 0), "find": find}
     compared = _compared(found, wanted, reader)
+    values["groups"] = _evenness(shown, reader)
     return page(request, "look_back/crew_log.html", room="jobs", compared=compared, wanted=wanted, **values)
+
+
+def _evenness(lines: list[Line], reader: Reader) -> list[tuple[str, tuple[Group, ...]]]:
+    """Set the water of used loads beside their tickets' [%], mix by mix and phone by phone."""
+    used = [line for line in lines if line.row.state.ended == "accepted" and line.row.pour and line.row.pour.target > 0]
+    off = [(line.row.state.poured_l / line.row.pour.target - 1) * 100 for line in used if line.row.pour]
+    named = [
+        (t(reader, "By mix"), [put(line.mix, reader) for line in used]),
+        (t(reader, "By phone"), [line.phones for line in used]),
+    ]
+    return [(head, groups) for head, names in named if (groups := by_group(off, names))]

@@ -1,7 +1,10 @@
 #!/usr/bin/env python3
-"""Pages of a yard with 5000 jobs, 500 own mixes and 50 000 loads beside those of one with seven jobs: as quick.
+"""Pages of a yard with 5000 jobs, 500 own mixes and 50 000 loads beside those of one with ten jobs: as quick.
 
 Run: .keeve/venv/bin/python bench/many.py     (some minutes; starts a PostgreSQL of its own in a folder for the time)
+
+With `million`: the batch log, the page that looks back and the day of a yard whose logs hold a million entries, beside
+those of one with a thousand; each job has as many entries in both.
 
 Requests go in turn, and the other way round each second time; compared is the median of the ratios of neighbours.
 "Anew" is a page that is not remembered, as after a change.
@@ -10,9 +13,11 @@ Requests go in turn, and the other way round each second time; compared is the m
 import re
 import shutil
 import statistics
+import sys
 import tempfile
 import time
 from pathlib import Path
+from typing import NamedTuple
 
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine, event, text
@@ -27,26 +32,25 @@ from keeve.web.app import make_app
 from keeve.web.settings import Settings
 
 ROUNDS = 60
-JOBS, MIXES = 5000, 500
 COPY_JOBS = text(
     "insert into jobs (crew_id, id, name, place, sheet, mix_key, mix_name, state, to_fill_m3, loads, made, event_n, "
     "ticket_n, changed_at) "
     "select crew_id, gen_random_uuid(), name || ' ' || n, place, sheet, mix_key, mix_name, state, to_fill_m3, loads, "
     "made, event_n, ticket_n, changed_at - n * interval '1 minute' "
-    "from (select * from jobs where crew_id = :crew and ticket_n > 0 limit 1) as one, generate_series(1, :n) as n"
+    "from (select * from jobs where crew_id = :crew and id = :one) as one, generate_series(1, :n) as n"
 )
 COPY_TICKETS = text(
     "insert into tickets (crew_id, job_id, revision, made_at, made_from, document) "
     "select t.crew_id, j.id, t.revision, t.made_at, t.made_from, t.document from jobs j, tickets t "
-    "where j.crew_id = :crew and t.crew_id = :crew and j.ticket_n > 0 and j.id <> t.job_id"
+    "where j.crew_id = :crew and t.crew_id = :crew and t.job_id = :one and j.name like :named"
 )
 COPY_EVENTS = text(
     "insert into run_events (crew_id, job_id, n, id, received_at, body) "
     "select e.crew_id, j.id, e.n + 1000 * k, u.id, e.received_at, jsonb_set(jsonb_set(e.body, '{id}', to_jsonb(u.id)), "
     "'{load}', to_jsonb((e.body->>'load')::int + 3 * k)) "
-    "from jobs j join run_events e on e.crew_id = j.crew_id and e.job_id <> j.id, generate_series(0, 3) as k, "
+    "from jobs j join run_events e on e.crew_id = j.crew_id and e.job_id = :one, generate_series(0, :again) as k, "
     "lateral (select md5(j.id::text || e.id || k)::uuid::text as id) as u "
-    "where j.crew_id = :crew and j.ticket_n > 0"
+    "where j.crew_id = :crew and j.name like :named"
 )
 COPY_MIXES = text(
     "insert into book_entries (crew_id, id, kind, key, away, base, entry, document) "
@@ -56,23 +60,35 @@ COPY_MIXES = text(
 )
 
 
-def yard(url: str, *, full: bool) -> TestClient:
+class Size(NamedTuple):
+    """How much there is in a yard beside the demo's."""
+
+    jobs: int
+    mixes: int = 0
+    again: int = 0
+    """How often more each job's log repeats itself."""
+
+
+def yard(url: str, size: Size) -> TestClient:
     load_demo(url)
     engine = make_engine(url)
     with Session(engine) as session, session.begin():
         crew = crew_named(session, CREW).id
-        if full:
-            session.execute(text("set local statement_timeout = 0"))
-            session.execute(COPY_JOBS, {"crew": crew, "n": JOBS})
-            session.execute(COPY_TICKETS, {"crew": crew})
-            session.execute(COPY_EVENTS, {"crew": crew})
+        of_crew = "select id from jobs where crew_id = :crew and name = 'Gate-post holes'"
+        one = session.scalar(text(of_crew), {"crew": crew})
+        session.execute(text("set local statement_timeout = 0"))
+        copied = {"crew": crew, "one": one, "named": "Gate-post holes _%"}
+        session.execute(COPY_JOBS, {"crew": crew, "one": one, "n": size.jobs})
+        session.execute(COPY_TICKETS, copied)
+        session.execute(COPY_EVENTS, copied | {"again": size.again})
+        if size.mixes:
             mix = load_catalogue().mixes["stucco-base"].model_dump_json()
-            session.execute(COPY_MIXES, {"crew": crew, "mix": mix, "n": MIXES - 1})
-            loads = session.scalar(text("select count(*) from run_events where body->>'kind' = 'started'"))
-            print(
-                f"{session.scalar(text('select count(*) from jobs'))} jobs, {loads} loads, "
-                f"{session.scalar(text('select count(*) from run_events'))} entries in logs, {MIXES} mixes"
-            )
+            session.execute(COPY_MIXES, {"crew": crew, "mix": mix, "n": size.mixes - 1})
+        loads = session.scalar(text("select count(*) from run_events where body->>'kind' = 'started'"))
+        print(
+            f"{session.scalar(text('select count(*) from jobs'))} jobs, {loads} loads, "
+            f"{session.scalar(text('select count(*) from run_events'))} entries in logs, {size.mixes} mixes"
+        )
     with engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.execute(text("set statement_timeout = 0"))
         connection.execute(text("vacuum analyze"))
@@ -98,7 +114,14 @@ def pages(client: TestClient, *, full: bool) -> dict[str, str]:
     return {"jobs": "/"} | more | stations | {"book": "/book", "a mix": "/book/stucco-base"}
 
 
+def looking_back(client: TestClient) -> dict[str, str]:
+    job = re.findall(r'href="(/jobs/[^/"]+)/look-back"', client.get("/?find=Gate-post+holes+7").text)[0]
+    return {"log": "/log", "drift": f"{job}/look-back", "own": f"{job}/own", "day": "/day", "today": "/today"}
+
+
 def main() -> None:
+    million = "million" in sys.argv[1:]
+    sizes = (Size(25), Size(27_000)) if million else (Size(0), Size(5000, 500, 3))
     folder = Path(tempfile.mkdtemp(prefix="keeve-bench-"))
     try:
         with Cluster(folder / "few", for_tests=True) as few, Cluster(folder / "many", for_tests=True) as many:
@@ -106,10 +129,13 @@ def main() -> None:
                 engine = make_engine(cluster.url)
                 migrate(engine)
                 engine.dispose()
-            with yard(few.url, full=False) as small, yard(many.url, full=True) as large:
+            with yard(few.url, sizes[0]) as small, yard(many.url, sizes[1]) as large:
                 asked: list[str] = []
                 event.listen(Engine, "before_cursor_execute", lambda *given: asked.append(given[2]))
-                there, here = pages(small, full=False), pages(large, full=True)
+                if million:
+                    there, here = looking_back(small), looking_back(large)
+                else:
+                    there, here = pages(small, full=False), pages(large, full=True)
                 print(
                     f"{'page':10} {'few ms':>8} {'many ms':>8} {'ratio':>6}   anew: few ms  many ms  ratio  questions"
                 )

@@ -422,6 +422,7 @@ def test_every_kind_of_entry_is_said_when_one_looks_back(yard: Yard) -> None:
     phone.tap(5, "dry_added", dry_kg=2.0)
     for what, value in {"slump": 80, "slump flow": 600, "flow": 140, "density": 2350, "temperature": 21}.items():
         phone.tap(6, "measured", what=what, value=value)
+    phone.tap(7, "measured", what="air", value=5.5)
     phone.tap(7, "weighed", part="portland-cement", vessel=0, kg=21.2)
     phone.tap(7, "weighed", part="something of before", vessel=0, kg=1)
     phone.tap(8, "stage_seen", stage="cream")
@@ -435,6 +436,7 @@ def test_every_kind_of_entry_is_said_when_one_looks_back(yard: Yard) -> None:
     for words in (
         "slump 80 mm",
         "temperature 21 °C",
+        "air 5.5 %",
         "fresh density",
         "Portland cement on the scale, 21.2 kg",
         "seen: cream",

@@ -10,7 +10,7 @@ from keeve.core.errors import Frozen
 MOST_AT_ONCE_L: Final = 500.0
 MOST_LOADS: Final = 100_000
 Verdict = Literal["dry", "right", "wet"]
-MeasuredKind = Literal["slump", "slump flow", "flow", "density", "temperature"]
+MeasuredKind = Literal["slump", "slump flow", "flow", "air", "density", "temperature"]
 
 
 class _Event(Frozen):

@@ -6,7 +6,7 @@ from datetime import UTC, date, datetime, timedelta
 from typing import Final, Literal
 from uuid import UUID
 
-from sqlalchemy import func, select, text
+from sqlalchemy import and_, func, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -14,6 +14,8 @@ from keeve.core.day_log import HEAP_CHANGES, Changed, Entry, read_entry
 from keeve.store.tables import DayPlanRow, DayRow, Document, EventRow, JobRow
 
 MOST_READ: Final = 4000
+CHANGED_TO_MIXED: Final = 3
+"""So many more jobs are looked at than are wanted: some were changed and not mixed."""
 LOOKED_BACK: Final = timedelta(days=400)
 """An answer older than that is asked for again whatever it was."""
 
@@ -97,19 +99,23 @@ class DayStore:
         return self._session.scalar(select(func.max(EventRow.received_at)).where(*of_job))
 
     def worked_since(self, since: datetime, most: int, mix_key: str = "") -> list[tuple[JobRow, datetime]]:
-        """Return the jobs that were mixed since a moment, of one mix or of all, with their last entry, latest first."""
-        of_crew = (EventRow.crew_id == self._crew_id, EventRow.received_at > since)
-        lately = select(EventRow.job_id, func.max(EventRow.received_at).label("at")).where(*of_crew)
-        if mix_key:
-            of_mix = select(JobRow.id).where(JobRow.crew_id == self._crew_id, JobRow.mix_key == mix_key)
-            lately = lately.where(EventRow.job_id.in_(of_mix))
-        last = lately.group_by(EventRow.job_id).order_by(text("at desc")).limit(most).subquery()
+        """Return the jobs that were mixed since a moment, of one mix or of all, with their last entry, latest first.
+
+        Whatever is entered in a log changes its job: the jobs changed last are looked at, never all that was entered.
+        Of very many that were changed since and not mixed, one mixed longer ago may be missing.
+        """
+        ends_it = (EventRow.crew_id == JobRow.crew_id, EventRow.job_id == JobRow.id, EventRow.n == JobRow.event_n)
         query = (
-            select(JobRow, last.c.at)
-            .join(last, last.c.job_id == JobRow.id)
-            .where(JobRow.crew_id == self._crew_id, JobRow.away.is_(False))
+            select(JobRow, EventRow.received_at)
+            .join(EventRow, and_(*ends_it))
+            .where(JobRow.crew_id == self._crew_id, JobRow.away.is_(False), JobRow.changed_at > since)
+            .order_by(JobRow.changed_at.desc(), JobRow.id)
+            .limit(CHANGED_TO_MIXED * most)
         )
-        return [(row, at) for row, at in self._session.execute(query.order_by(last.c.at.desc()))]
+        if mix_key:
+            query = query.where(JobRow.mix_key == mix_key)
+        found = [(job, at) for job, at in self._session.execute(query) if at > since]
+        return sorted(found, key=lambda one: one[1], reverse=True)[:most]
 
     def append(self, *entries: Entry) -> None:
         """Append entries; one that is there already stays as it is. Heaps that changed are marked in every open job."""

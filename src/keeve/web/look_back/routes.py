@@ -67,6 +67,7 @@ _MEASURED: Final[dict[MeasuredKind, tuple[str, str]]] = {
     "slump": (mark("slump {value}"), "mm"),
     "slump flow": (mark("slump flow {value}"), "mm"),
     "flow": (mark("flow {value}"), ""),
+    "air": (mark("air {value}"), "%"),
     "density": (mark("fresh density {value}"), "kg/m³"),
     "temperature": (mark("temperature {value}"), "°C"),
 }

@@ -91,10 +91,11 @@ def _want(what: MeasuredKind, name: Words, reader: Reader, **more: Any) -> dict[
     units: dict[str, tuple[str, float, float, int]] = {
         "density": ("lb/ft³", LB_FT3_KG_M3, 0.0, 1) if reader.us else ("kg/m³", 1.0, 0.0, 0),
         "temperature": ("°F", 5 / 9, -160 / 9, 0) if reader.us else ("°C", 1.0, 0.0, 0),
+        "air": ("%", 1.0, 0.0, 1),
     }
     percent = more.get("low") is not None and what == "flow" and more.pop("percent", False)
     unit, per_unit, zero, places = units.get(what, inch if reader.us and not percent else ("mm", 1.0, 0.0, 0))
-    bounds = {"density": (100, 4000), "temperature": (-20, 60)}.get(what, (0, 2000))
+    bounds = {"density": (100, 4000), "temperature": (-20, 60), "air": (0, 40)}.get(what, (0, 2000))
     usual: dict[str, Any] = {"low": None, "high": None, "under": "", "over": "", "round": 0, "classes": []}
     return usual | more | {
         "what": what, "name": put(name, reader), "unit": "%" if percent else unit, "per_unit": per_unit, "from": zero,
@@ -128,7 +129,9 @@ def _wants(ticket: Ticket, reader: Reader) -> list[dict[str, Any]]:
         "density", mark("fresh density"), reader, low=fresh * (1 - NEAR_DENSITY), high=fresh * (1 + NEAR_DENSITY),
         under=light, over=heavy,
     )  # fmt: skip
-    return [*found.values(), density, _want("temperature", mark("temperature"), reader)]
+    # A pressure meter is for what is tested for its flow: concrete and mortar.
+    air = [_want("air", mark("air in it"), reader)] if found else []
+    return [*found.values(), *air, density, _want("temperature", mark("temperature"), reader)]
 
 
 def told(ticket: Ticket, reader: Reader) -> dict[str, Any]:

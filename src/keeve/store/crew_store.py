@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue.trying import Outlook
 from keeve.store.merging import Merged, settle
-from keeve.store.tables import Crew, Document, JobRow
+from keeve.store.tables import TO_MIX, Crew, Document, JobRow
 
 ON_A_PAGE: Final = 40
 """Jobs on one page of the list."""
@@ -141,7 +141,7 @@ class CrewStore:
         """Return jobs that are ready to mix or under way, the one last worked on first: number and name."""
         query = (
             select(JobRow.id, JobRow.name)
-            .where(JobRow.crew_id == self.crew_id, JobRow.state.in_(("ready", "mixing")), JobRow.away.is_(False))
+            .where(JobRow.crew_id == self.crew_id, TO_MIX)
             .order_by(JobRow.changed_at.desc(), JobRow.id)
             .limit(most)
         )

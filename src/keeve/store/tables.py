@@ -1,7 +1,7 @@
 """The tables. Every row belongs to a crew, and its key begins with it."""
 
 from datetime import date, datetime
-from typing import Any
+from typing import Any, Final
 from uuid import UUID, uuid4
 
 from sqlalchemy import (
@@ -20,6 +20,10 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 Document = dict[str, Any]
+
+
+TO_MIX: Final = text("state in ('ready', 'mixing') and not away")
+"""Jobs that are ready to mix or under way, written as the index has it."""
 
 
 class Base(DeclarativeBase):
@@ -78,7 +82,10 @@ class JobRow(Base):
     """
 
     __tablename__ = "jobs"
-    __table_args__ = (Index("ix_jobs_found", "crew_id", "away", text("changed_at desc"), "id", "found_by"),)
+    __table_args__ = (
+        Index("ix_jobs_found", "crew_id", "away", text("changed_at desc"), "id", "found_by"),
+        Index("ix_jobs_to_mix", "crew_id", text("changed_at desc"), "id", postgresql_where=TO_MIX),
+    )
 
     crew_id: Mapped[UUID] = mapped_column(ForeignKey("crews.id"), primary_key=True)
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)

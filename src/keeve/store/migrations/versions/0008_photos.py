@@ -1,4 +1,4 @@
-"""Photos of loads: small, and with nothing in them but the picture."""
+"""Photos of loads: small, and with nothing in them but the picture; what is to be mixed is found by an index."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -8,7 +8,9 @@ down_revision = "0007"
 
 
 def upgrade() -> None:
-    """Add the table."""
+    """Add the table and the index."""
+    ready = sa.text("state in ('ready', 'mixing') and not away")
+    op.create_index("ix_jobs_to_mix", "jobs", ["crew_id", sa.text("changed_at desc"), "id"], postgresql_where=ready)
     op.create_table(
         "photos",
         sa.Column("crew_id", sa.Uuid, sa.ForeignKey("crews.id"), primary_key=True),

@@ -88,6 +88,17 @@ class Note(_Entry):
     corrects: str = Field("", max_length=40)
 
 
+class Photo(_Entry):
+    """A photo of a job or a load, all but the picture."""
+
+    kind: Literal["photo"] = "photo"
+    load: int | None = None
+    says: str = ""
+    wide: int = Field(gt=0)
+    """Pixels."""
+    high: int = Field(gt=0)
+
+
 class Trace(_Entry):
     """How warm a cast was, hour by hour, from `at` on."""
 
@@ -105,7 +116,7 @@ class Weighing(_Entry):
     kg: float = Field(gt=0, le=5000)
 
 
-Proof = Cast | Result | Asked | Weighing | Note | Trace
+Proof = Cast | Result | Asked | Weighing | Note | Photo | Trace
 _READ: Final[TypeAdapter[Proof]] = TypeAdapter(Annotated[Proof, Field(discriminator="kind")])
 
 

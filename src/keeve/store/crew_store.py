@@ -1,5 +1,6 @@
 """A crew's jobs and their sheets; flushes only, the caller commits."""
 
+from contextlib import suppress
 from datetime import UTC, datetime
 from typing import Any, Final, NamedTuple
 from uuid import UUID
@@ -121,10 +122,17 @@ class CrewStore:
 
     def job_named(self, text: str) -> JobRow | None:
         """Return one of the crew's jobs by what somebody says is its number."""
-        try:
-            return self.job(UUID(text))
-        except ValueError:
-            return None
+        return self.jobs_named([text]).get(text)
+
+    def jobs_named(self, texts: list[str]) -> dict[str, JobRow]:
+        """Return those of the crew's jobs that there are by what somebody says are their numbers, in one question."""
+        keys: dict[str, UUID] = {}
+        for text in texts:
+            with suppress(ValueError):
+                keys[text] = UUID(text)
+        query = select(JobRow).where(JobRow.crew_id == self.crew_id, JobRow.id.in_(keys.values()))
+        found = {row.id: row for row in self.session.scalars(query)} if keys else {}
+        return {text: found[key] for text, key in keys.items() if key in found}
 
     def at_place(self, place: str) -> list[JobRow]:
         """Return the jobs of one place, the first begun first; no more than a page shows."""

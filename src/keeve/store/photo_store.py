@@ -1,6 +1,6 @@
 """Photos of a job's loads: so many a job, each kept small."""
 
-from typing import Final, NamedTuple
+from typing import Final
 from uuid import UUID
 
 from sqlalchemy import ColumnElement, delete, func, select
@@ -14,29 +14,12 @@ MOST_OF_A_JOB: Final = 60
 MOST_OF_A_CREW: Final = 3000
 
 
-class Shown(NamedTuple):
-    """A photo as it is listed: everything but the picture."""
-
-    id: str
-    at: object
-    load: int | None
-    says: str
-    wide: int
-    high: int
-
-
 class PhotoStore:
     """The photos of one crew; flushes only, the caller commits."""
 
     def __init__(self, session: Session, crew_id: UUID) -> None:
         self._session = session
         self._crew_id = crew_id
-
-    def of(self, job_id: UUID) -> list[Shown]:
-        """List a job's photos, oldest first."""
-        columns = (PhotoRow.id, PhotoRow.at, PhotoRow.load, PhotoRow.says, PhotoRow.wide, PhotoRow.high)
-        query = select(*columns).where(PhotoRow.crew_id == self._crew_id, PhotoRow.job_id == job_id)
-        return [Shown(*row) for row in self._session.execute(query.order_by(PhotoRow.at, PhotoRow.id))]
 
     def picture(self, job_id: UUID, photo_id: str) -> bytes | None:
         """Return one picture; None where there is none."""

@@ -4,12 +4,12 @@ import json
 from typing import Final
 from uuid import UUID
 
-from sqlalchemy import select
+from sqlalchemy import func, select, union_all
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from keeve.core.proofs import Proof, read_proof
-from keeve.store.tables import ProofRow
+from keeve.store.tables import PhotoRow, ProofRow
 
 MOST_READ: Final = 2000
 
@@ -22,13 +22,17 @@ class ProofStore:
         self._crew_id = crew_id
 
     def of(self, job_id: UUID) -> tuple[Proof, ...]:
-        """Return the entries of a job, oldest first; one that cannot be read is left out."""
-        query = (
-            select(ProofRow.body)
-            .where(ProofRow.crew_id == self._crew_id, ProofRow.job_id == job_id)
-            .order_by(ProofRow.at, ProofRow.id)
-            .limit(MOST_READ)
+        """Return the entries of a job and its photos in one question, oldest first; what cannot be read is left out."""
+        written = select(ProofRow.at, ProofRow.id, ProofRow.body).where(
+            ProofRow.crew_id == self._crew_id, ProofRow.job_id == job_id
         )
+        told = {one.name: one for one in (PhotoRow.id, PhotoRow.at, PhotoRow.load, PhotoRow.says, PhotoRow.wide)}
+        named = [part for name, one in (told | {"high": PhotoRow.high}).items() for part in (name, one)]
+        taken = select(PhotoRow.at, PhotoRow.id, func.jsonb_build_object("kind", "photo", *named)).where(
+            PhotoRow.crew_id == self._crew_id, PhotoRow.job_id == job_id
+        )
+        both = union_all(written, taken).subquery()
+        query = select(both.c.body).order_by(both.c.at, both.c.id).limit(MOST_READ)
         found: list[Proof] = []
         for body in self._session.scalars(query):
             try:

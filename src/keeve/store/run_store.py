@@ -1,7 +1,7 @@
 """A job's tickets and its log: taken in, numbered, and read back; flushes only, the caller commits."""
 
 import json
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
@@ -111,6 +111,11 @@ class _Reader:
         except ValueError as error:
             self.lost.append(Unreadable("ticket", str(n), at, str(error)))
 
+    def closed(self, n: int) -> Log:
+        """Fold what was read."""
+        run = fold(self.tickets, self.events)
+        return Log(self.tickets, self.made_at, self.made_from, self.events, self.lost, run, n)
+
 
 class RunStore:
     """Tickets and log of a crew's jobs."""
@@ -123,24 +128,25 @@ class RunStore:
 
     def log(self, job: JobRow) -> Log:
         """Read everything that was kept of a job's mixing; what cannot be read is set apart."""
-        kept = _Reader()
-        for row in self.session.execute(self._all_kept(job.id)):
-            kept.take(*row)
-        return Log(
-            kept.tickets, kept.made_at, kept.made_from, kept.events, kept.lost, fold(kept.tickets, kept.events),
-            job.event_n,
-        )  # fmt: skip
+        return self.logs([job])[0]
 
-    def _all_kept(self, job_id: UUID) -> CompoundSelect[int, int, datetime, str, str]:
+    def logs(self, jobs: Sequence[JobRow]) -> list[Log]:
+        """Read the logs of several jobs in one question, each as `log` does."""
+        kept = {job.id: _Reader() for job in jobs}
+        for job_id, what, n, at, origin, document in self.session.execute(self._all_kept(list(kept))):
+            kept[job_id].take(what, n, at, origin, document)
+        return [kept[job.id].closed(job.event_n) for job in jobs]
+
+    def _all_kept(self, job_ids: list[UUID]) -> CompoundSelect[UUID, int, int, datetime, str, str]:
         """Ask for tickets and events at once: a page has one question for both."""
         tickets = select(
-            literal(0), TicketRow.revision.label("n"), TicketRow.made_at, TicketRow.made_from,
-            cast(TicketRow.document, Text),
-        ).where(TicketRow.crew_id == self.crew_id, TicketRow.job_id == job_id)  # fmt: skip
+            TicketRow.job_id, literal(0).label("what"), TicketRow.revision.label("n"), TicketRow.made_at,
+            TicketRow.made_from, cast(TicketRow.document, Text),
+        ).where(TicketRow.crew_id == self.crew_id, TicketRow.job_id.in_(job_ids))  # fmt: skip
         events = select(
-            literal(1), EventRow.n, EventRow.received_at, literal(""), cast(EventRow.body, Text)
-        ).where(EventRow.crew_id == self.crew_id, EventRow.job_id == job_id)  # fmt: skip
-        return union_all(tickets, events).order_by(text("1, 2"))
+            EventRow.job_id, literal(1), EventRow.n, EventRow.received_at, literal(""), cast(EventRow.body, Text)
+        ).where(EventRow.crew_id == self.crew_id, EventRow.job_id.in_(job_ids))  # fmt: skip
+        return union_all(tickets, events).order_by(text("2, 3"))
 
     def since(self, job_id: UUID, n: int, most: int = 500) -> list[Numbered]:
         """Return events of a job's log after number `n`."""

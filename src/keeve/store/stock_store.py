@@ -39,8 +39,7 @@ class StockStore:
             .order_by(JobRow.id)
         )
         runs = RunStore(self._session, self._crew_id)
-        for job in self._session.scalars(query):
-            log = runs.log(job)
+        for log in runs.logs(list(self._session.scalars(query))):
             for moment in moments:
                 before = fold(log.tickets, [event for event in log.events if event.at < moment]).used_kg
                 for key, kg in log.run.used_kg.items():

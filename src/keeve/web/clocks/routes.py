@@ -59,10 +59,9 @@ def _shown(job: JobRow, clock: LoadClock, request: Request, reader: Reader) -> S
 def _of(at: Desk, request: Request, reader: Reader, now_ms: int) -> list[ShownClock]:
     found = []
     only = getattr(request.state, "only_job", None)
-    for job, _ in at.days.worked_since(datetime.now(UTC) - LATELY, MOST_JOBS):
-        if only is not None and str(job.id) != only:
-            continue
-        log = at.runs.log(job)
+    worked = at.days.worked_since(datetime.now(UTC) - LATELY, MOST_JOBS)
+    jobs = [job for job, _ in worked if only is None or str(job.id) == only]
+    for job, log in zip(jobs, at.runs.logs(jobs), strict=True):
         found += [_shown(job, clock, request, reader) for clock in clocks_due(log.run, log.tickets, now_ms)]
     return found
 

@@ -93,11 +93,13 @@ def lay_day(at: Desk, document: dict[str, Any], day: date) -> DayLaid:
     shelf, now = at.shelf(), datetime.now(UTC)
     jobs: list[OnDay] = []
     unplanned: list[str] = []
+    rows = at.store.jobs_named([entry.job for entry in plan.jobs])
+    logs = dict(zip(rows, at.runs.logs(list(rows.values())), strict=True))
     for entry in plan.jobs:
-        row = at.store.job_named(entry.job)
+        row = rows.get(entry.job)
         if row is None:
             continue
-        log = at.runs.log(row)
+        log = logs[entry.job]
         tried = try_plan(at.store.sheet(row), shelf, left_out_m3(log), now)
         if tried.request is None or tried.brief is None:
             unplanned.append(row.name)

@@ -140,8 +140,8 @@ def _page(
     zone, words = ZoneInfo(here()), find.lower().split()
     found: list[tuple[Log, Line]] = []
     told = at.proofs.lately()
-    for job, _ in worked:
-        log = at.runs.log(job)
+    jobs = [job for job, _ in worked]
+    for job, log in zip(jobs, at.runs.logs(jobs), strict=True):
         found += [(log, line) for line in _lines(job, log, zone, notes_of(told.get(job.id, ())))]
     shown = [
         line

@@ -8,7 +8,7 @@ from uuid import uuid4
 from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 
-from keeve.core.day_log import Figured, Filled, figures_of, filled_l
+from keeve.core.day_log import Entry, Figured, Filled, figures_of, filled_l
 from keeve.core.errors import Code, Fault, MixError, TradeError
 from keeve.core.mix import Mix
 from keeve.core.own_figures import OwnFigure, What, Worked, own_figures
@@ -35,15 +35,11 @@ def _mix_of(at: Desk, job: JobRow) -> Mix | None:
     return at.shelf().mixes.get(job.mix_key)
 
 
-def _seen(at: Desk, mix: Mix) -> tuple[OwnFigure, ...]:
+def _seen(at: Desk, mix: Mix, log: tuple[Entry, ...]) -> tuple[OwnFigure, ...]:
     """Read the jobs of this mix that were worked on last."""
-    log = at.days.log()
-    worked = at.days.worked_since(datetime.now(UTC) - LOOKED_BACK, MOST_JOBS, mix.key)
-    found = []
-    for row, _ in worked:
-        kept = at.runs.log(row)
-        found.append(Worked(kept.run, kept.tickets, filled_l(log, str(row.id))))
-    return own_figures(found, mix)
+    rows = [row for row, _ in at.days.worked_since(datetime.now(UTC) - LOOKED_BACK, MOST_JOBS, mix.key)]
+    kept = zip(rows, at.runs.logs(rows), strict=True)
+    return own_figures([Worked(one.run, one.tickets, filled_l(log, str(row.id))) for row, one in kept], mix)
 
 
 @router.get("/jobs/{job_id}/own", name="own_figures", **PAGE)
@@ -64,7 +60,7 @@ def _page(request: Request, at: Desk, job: JobRow, faults: Sequence[dict[str, An
         job=job,
         station="look_back",
         mix=mix,
-        figures=_seen(at, mix) if mix is not None else (),
+        figures=_seen(at, mix, log) if mix is not None else (),
         used=figures_of(log).get(job.mix_key, {}),
         made_m3=run.made_m3,
         filled=filled_l(log, str(job.id)),
@@ -113,7 +109,7 @@ def use_own(
     with desk() as at:
         job, now = at.job(job_id), datetime.now(UTC)
         mix = _mix_of(at, job)
-        found = {one.what: one for one in _seen(at, mix)} if mix is not None else {}
+        found = {one.what: one for one in _seen(at, mix, at.days.log())} if mix is not None else {}
         kind = next((one for one in get_args(What) if one == what), None)
         if mix is None or kind is None or (use == "own" and (kind not in found or not found[kind].enough)):
             hint = mark("Mix on: it is offered when there are.")

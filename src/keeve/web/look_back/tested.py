@@ -16,6 +16,7 @@ from keeve.core.proofs import (
     Drying,
     Figures,
     Judged,
+    Photo,
     Proof,
     Result,
     Trace,
@@ -113,7 +114,7 @@ def values_of(at: Desk, job: JobRow, dry_kg: float | None) -> dict[str, Any]:
     return {
         "proofs": proofs,
         "notes": [one for one in notes_of(entries) if one.last.text or one.before],
-        "photos": at.photos.of(job.id),
+        "photos": [one for one in entries if isinstance(one, Photo)],
         "curve": draw_curve(proofs.points, proofs.asked.mpa if proofs.asked else None),
         "SHAPES": list(SHAPES.items()),
         "SHAPES_BY": SHAPES,

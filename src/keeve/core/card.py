@@ -1,6 +1,6 @@
 """One load as a card: each dose the way it will be measured, its water, and its steps in order."""
 
-from typing import Final
+from typing import Final, NamedTuple
 
 from keeve.core.admixtures import AdmixtureDose, Wanted, dose_all
 from keeve.core.dose import Dose
@@ -13,7 +13,7 @@ from keeve.core.procedure import Procedure, Step
 from keeve.core.proportions import Constituent, Proportions
 from keeve.core.rounded import Measure, Rounded, as_measured
 from keeve.core.scales import Weighed
-from keeve.core.steps import by_hand, meets, sized_steps, with_admixtures
+from keeve.core.steps import by_hand, meets, seconds_of, sized_steps, with_admixtures
 from keeve.core.tools import WEIGHED, Means, Tools, measure, usual_measures, water_read_l
 from keeve.core.water import WaterAccount, account
 
@@ -123,6 +123,70 @@ def dose_card(
     ----------
     ACI 211.1-91, section 6.3.8, from memory.
     """
+    admixtures, water, doses, brought_l = _measured(
+        proportions, volume_m3, mix, procedure, heaps, tools, wanted, ice_share, told=True
+    )
+    sized = (step for t in procedure.steps for step in sized_steps(t, procedure, doses, water))
+    by_hand_steps = by_hand(procedure, tuple(sized), volume_m3 * 1000)
+    steps = with_admixtures(by_hand_steps, doses, admixtures)
+    return Card(
+        volume_m3=volume_m3,
+        fresh_kg=proportions.fresh_kg_m3 * volume_m3,
+        doses=doses,
+        admixtures=admixtures,
+        water=water,
+        steps=steps,
+        meets=meets(steps, {d.material_key for d in doses if d.role in BINDERS}),
+        seconds=sum(s.seconds for s in steps),
+        rounded=_rounded(doses, volume_m3, water, brought_l, tools, by_dry_mass=mix.basis.by_dry_mass),
+    )
+
+
+class Brief(NamedTuple):
+    """What of a load's card a comparison of ways of dividing needs."""
+
+    doses: tuple[Dose, ...]
+    seconds: float
+    rounded: Rounded
+
+
+def brief_card(
+    proportions: Proportions,
+    volume_m3: float,
+    mix: Mix,
+    procedure: Procedure,
+    heaps: Heaps,
+    tools: Tools,
+    wanted: tuple[Wanted, ...] = (),
+    ice_share: float = 0.0,
+) -> Brief:
+    """Dose one load [m³] for a comparison: as `dose_card`, no step written and no heap told were it wetter or drier.
+
+    Raises what `dose_card` does. As `dose_card`, from memory.
+    """
+    if wanted:  # an admixture may add a step of its own
+        card = dose_card(proportions, volume_m3, mix, procedure, heaps, tools, wanted, ice_share)
+        return Brief(card.doses, card.seconds, card.rounded)
+    _, water, doses, brought_l = _measured(
+        proportions, volume_m3, mix, procedure, heaps, tools, wanted, ice_share, told=False
+    )
+    rounded = _rounded(doses, volume_m3, water, brought_l, tools, by_dry_mass=mix.basis.by_dry_mass)
+    return Brief(doses, seconds_of(procedure, doses, volume_m3 * 1000), rounded)
+
+
+def _measured(
+    proportions: Proportions,
+    volume_m3: float,
+    mix: Mix,
+    procedure: Procedure,
+    heaps: Heaps,
+    tools: Tools,
+    wanted: tuple[Wanted, ...],
+    ice_share: float,
+    *,
+    told: bool,
+) -> tuple[tuple[AdmixtureDose, ...], WaterAccount, tuple[Dose, ...], dict[str, float]]:
+    """Measure the admixtures, water and doses of a load, and what water each heap brings [L]."""
     bagged, bag_kg = mix.bagged().key, mix.bag_kg()
     admixtures = dose_all(wanted, proportions, volume_m3, bag_kg)
     water = account(
@@ -146,23 +210,11 @@ def dose_card(
             tools,
             _by_measure(c.material, mix, heaps),
             brought_l.get(c.material.key, 0.0),
+            told=told,
         )
         for c in proportions.constituents
     )
-    sized = (step for t in procedure.steps for step in sized_steps(t, procedure, doses, water))
-    by_hand_steps = by_hand(procedure, tuple(sized), volume_m3 * 1000)
-    steps = with_admixtures(by_hand_steps, doses, admixtures)
-    return Card(
-        volume_m3=volume_m3,
-        fresh_kg=proportions.fresh_kg_m3 * volume_m3,
-        doses=doses,
-        admixtures=admixtures,
-        water=water,
-        steps=steps,
-        meets=meets(steps, {d.material_key for d in doses if d.role in BINDERS}),
-        seconds=sum(s.seconds for s in steps),
-        rounded=_rounded(doses, volume_m3, water, brought_l, tools, by_dry_mass=mix.basis.by_dry_mass),
-    )
+    return admixtures, water, doses, brought_l
 
 
 def _by_measure(material: Material, mix: Mix, heaps: Heaps) -> bool:
@@ -205,6 +257,8 @@ def _dose(
     tools: Tools,
     by_measure: bool,  # noqa: FBT001 - one of this module
     brought_l: float,
+    *,
+    told: bool,
 ) -> Dose:
     material = constituent.material
     dry_kg = constituent.dry_kg_m3 * volume_m3
@@ -224,12 +278,12 @@ def _dose(
         pack_kg=bag_kg,
         pack_word=material.pack_word,
         gauge=found.fill,
-        gauged_to_l=_spread_l(constituent, dry_kg, heaps) if material.role not in WEIGHED else None,
+        gauged_to_l=_spread_l(constituent, dry_kg, heaps) if told and material.role not in WEIGHED else None,
         means=found.means,
         count=found.counted,
         weighing=found.weighing,
         measured_kg=dry_kg * found.measured_l / gauged_l,
-        heap=_heap(constituent, found.means, batch_kg, gauged_l, heaps),
+        heap=_heap(constituent, found.means, batch_kg, gauged_l, heaps) if told else None,
     )
 
 

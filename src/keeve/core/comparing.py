@@ -1,8 +1,9 @@
 """Ways of dividing an order side by side: minutes, what is left, how true the doses are, what is carried."""
 
 import math
+from collections.abc import Sequence
 
-from keeve.core.card import Card
+from keeve.core.card import Brief
 from keeve.core.dividing import Split, Strategy
 from keeve.core.dose import Dose
 from keeve.core.errors import Frozen
@@ -45,7 +46,7 @@ def _lifts(dose: Dose) -> tuple[int, float]:
     return 1, dose.batch_kg
 
 
-def compare(split: Split, cards: list[tuple[Card, int]]) -> Compared:
+def compare(split: Split, cards: Sequence[tuple[Brief, int]]) -> Compared:
     """Judge one way of dividing.
 
     Parameters

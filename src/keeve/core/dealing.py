@@ -1,9 +1,11 @@
 """Deals an order into loads: what it is divided by, which way is taken, and the card of each load."""
 
 import math
-from typing import Final
+from collections import Counter
+from collections.abc import Callable
+from typing import Final, TypeVar
 
-from keeve.core.card import Card, dose_card, gauge_kg_m3, wet_share
+from keeve.core.card import Brief, Card, brief_card, dose_card, gauge_kg_m3, wet_share
 from keeve.core.comparing import Compared, compare
 from keeve.core.dividing import Bounds, Gauged, Split, Strategy, Whole, recommend, whole_measures
 from keeve.core.errors import Code, Fault, Frozen, LoadError, TradeError
@@ -15,6 +17,7 @@ from keeve.core.takeoff.need import Need
 from keeve.core.tools import WEIGHED, usual_measures
 from keeve.core.vessels import CARRY_KG, brim_l
 
+T = TypeVar("T")
 NOTHING_M3: Final = 1e-7
 """Less than this is nothing to mix."""
 
@@ -211,27 +214,30 @@ class Dealer:
         self._proportions = proportions
         self._whole = next((c for c in request.gauges if whole and c.key == whole.container), None)
         self._known: dict[tuple[float, str], Card] = {}
-        """With those that were dealt before, by the same request."""
+        self._brief: dict[tuple[float, str], Brief] = {}
+        """Those that are only compared; with those that were dealt before, by the same request."""
         if dealt is not None:
-            self._known = {_key(card.volume_m3, dealt[0]): card for card in dealt[1]}
+            self._brief = {_key(c.volume_m3, dealt[0]): Brief(c.doses, c.seconds, c.rounded) for c in dealt[1]}
+
+    def _made(self, make: Callable[..., T], volume_m3: float, how: str) -> T:
+        request, mix = self._request, self._request.mix
+        whole = self._whole if how == "whole_gauges" else None
+        tools = request.tools._replace(whole=whole, parted=how == "part_bags")
+        return make(
+            self._proportions,
+            volume_m3,
+            mix,
+            mix.procedures[request.mixer.kind],
+            request.heaps,
+            tools,
+            request.admixtures,
+            (request.ice_percent or 0.0) / 100,
+        )
 
     def _card(self, volume_m3: float, strategy: Strategy) -> Card:
         key = _key(volume_m3, strategy)
-        how = key[1]
         if key not in self._known:
-            request, mix = self._request, self._request.mix
-            whole = self._whole if how == "whole_gauges" else None
-            tools = request.tools._replace(whole=whole, parted=how == "part_bags")
-            self._known[key] = dose_card(
-                self._proportions,
-                volume_m3,
-                mix,
-                mix.procedures[request.mixer.kind],
-                request.heaps,
-                tools,
-                request.admixtures,
-                (request.ice_percent or 0.0) / 100,
-            )
+            self._known[key] = self._made(dose_card, volume_m3, key[1])
         return self._known[key]
 
     def deal(self, split: Split) -> tuple[tuple[Card, ...], tuple[Load, ...]]:
@@ -249,11 +255,19 @@ class Dealer:
 
     def compared(self, split: Split) -> Compared | None:
         """Judge a split; none where what is at hand cannot measure its loads."""
+        many = Counter(round(volume, 9) for volume in split.volumes_m3)
+        firsts = {round(v, 9): v for v in reversed(split.volumes_m3)}
         try:
-            cards, loads = self.deal(split)
+            cards = [(self._compared_card(firsts[size], split.strategy), n) for size, n in many.items()]
         except TradeError:
             return None
-        return compare(split, list(zip(cards, count_of(loads, len(cards)), strict=True)))
+        return compare(split, cards)
+
+    def _compared_card(self, volume_m3: float, strategy: Strategy) -> Brief:
+        key = _key(volume_m3, strategy)
+        if key not in self._brief:
+            self._brief[key] = self._made(brief_card, volume_m3, key[1])
+        return self._brief[key]
 
     def all_compared(self, found: tuple[Split, ...]) -> tuple[Compared, ...]:
         """Judge every split that can be measured."""

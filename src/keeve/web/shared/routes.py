@@ -60,17 +60,19 @@ def answer_values(station: View, tried: Tried, job_id: str, reader: Reader) -> d
     """Return what the template of a station's answer needs."""
     common: dict[str, Any] = {
         "plan": tried.plan,
-        "ticket": tried.ticket if station == "loads" else tried.brief,
+        "ticket": None,
         "request_": tried.request,
         "job_id": job_id,
         "bagged": "",
     }
-    ticket = common["ticket"]
-    if tried.request is None or tried.plan is None or ticket is None:
+    if tried.request is None or tried.plan is None:
         return common
     common["bagged"] = tried.request.mix.bagged().name
-    if station == "measure":
+    if station == "measure":  # the plan says it all: no ticket is written for it
         return common | measured_values(tried.request, tried.plan, reader)
+    ticket = common["ticket"] = tried.ticket if station == "loads" else tried.brief
+    if ticket is None:
+        return common
     return common | _loads_values(ticket, reader) if station == "loads" else common
 
 

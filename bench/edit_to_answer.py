@@ -32,8 +32,9 @@ MEASURE = """
   const put = keevePut.text;
   keevePut.text = (...given) => {
     put(...given);
-    // After the next frame the answer is on the screen, not only in the document.
-    requestAnimationFrame(() => { times.push(performance.now() - began); setTimeout(next, 40 + Math.random() * 17); });
+    const there = performance.now() - began;
+    // After the next frame the answer is on the screen, not only in the document: half a frame later in the mean.
+    requestAnimationFrame(() => { times.push([there, performance.now() - began]); setTimeout(next, 40 + Math.random() * 17); });
   };
   next();
 })
@@ -66,11 +67,16 @@ def main() -> None:
             href = page.get_by_role("link", name="Gate-post holes").first.get_attribute("href") or ""
             page.goto(ADDRESS + href.rsplit("/", 1)[0] + "/" + station)
             page.wait_for_load_state("networkidle")
-            times = sorted(page.evaluate(MEASURE, [EDITS, name, begin]))
-            p95 = times[int(len(times) * 0.95)]
-            print(
-                f"{station:8} {EDITS} edits: median {statistics.median(times):5.1f} ms, 95th percentile {p95:5.1f} ms  (at most 16 and 33)"
-            )
+            pairs = page.evaluate(MEASURE, [EDITS, name, begin])
+            for where, times in (
+                ("in the page", [one for one, _ in pairs]),
+                ("at the frame", [two for _, two in pairs]),
+            ):
+                p95 = sorted(times)[int(len(times) * 0.95)]
+                middle = statistics.median(times)
+                print(
+                    f"{station:8} {where:12} {EDITS} edits: median {middle:5.1f} ms, 95th percentile {p95:5.1f} ms  (at most 16 and 33)"
+                )
         browser.close()
 
 

@@ -12,6 +12,7 @@ from playwright.sync_api import Page, expect
 from keeve.demo.own_things import THINGS
 from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
 from keeve.demo.story import BAYS
+from keeve.demo.yard import CUBE_BOX, NOTE
 from keeve.words.made_up import MADE_UP
 from tests.browser.conftest import DESK, LIMIT_MS, PHONE, Opener
 
@@ -92,7 +93,7 @@ def typed(thing: Any) -> list[str]:
     return [one for inside in thing for one in typed(inside)] if isinstance(thing, (list, tuple)) else []
 
 
-OWN = [thing["name"] for thing in THINGS.values()]
+OWN = [thing["name"] for thing in THINGS.values()] + [NOTE, CUBE_BOX]
 TYPED = sorted(
     {name for name in [*typed([BAYS, CORBEL, GATE_POSTS, *TO_MEASURE]), *OWN] if name}, key=len, reverse=True
 )

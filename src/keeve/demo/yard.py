@@ -27,6 +27,8 @@ from keeve.store.run_store import RunStore
 from keeve.store.tables import Crew, JobRow
 
 CREW: Final = "Lantern Yard"
+NOTE: Final = "The heap is drier on top by now: two sips more than the first."
+CUBE_BOX: Final = "Cube box"
 
 # Water each load of the gate posts really took, in sips after the first look: the heap dried through the day.
 _LATE_SIPS: Final = ((0.3,), (), (0.3, 0.3))
@@ -96,9 +98,8 @@ def _tests() -> Iterator[Proof]:
         broken_at = cast_at + timedelta(days=days)
         yield Result(id=f"demo-result-{number}", at=broken_at, of=f"demo-cast-{number}", mpa=mpa)
     warm = tuple((float(h), 17.0 + 8.0 * max(0.0, 1 - abs(h - 15) / 15)) for h in range(0, 169, 3))
-    yield Trace(id="demo-trace", at=_BEGIN, label="Cube box", readings=warm)
-    note = "The heap is drier on top by now: two sips more than the first."
-    yield Note(id="demo-note", at=_BEGIN + timedelta(hours=1), load=3, text=note)
+    yield Trace(id="demo-trace", at=_BEGIN, label=CUBE_BOX, readings=warm)
+    yield Note(id="demo-note", at=_BEGIN + timedelta(hours=1), load=3, text=NOTE)
 
 
 def load_demo(url: str) -> None:

@@ -8,7 +8,8 @@ from keeve.core.maturity import fitted_28_days_mpa, share_of_28_days
 
 WIDE: Final = 640.0
 HIGH: Final = 240.0
-LEFT: Final = 50.0
+LEFT: Final = 96.0
+RIGHT: Final = 44.0
 TOP: Final = 14.0
 BOTTOM: Final = 26.0
 AGES: Final = (1.0, 3.0, 7.0, 14.0, 28.0, 56.0)
@@ -43,7 +44,7 @@ def draw_curve(points: Sequence[tuple[float, float]], asked_mpa: float | None) -
     base = HIGH - BOTTOM
 
     def x(days: float) -> float:
-        return round(LEFT + (WIDE - LEFT - 12) * math.sqrt(days / last), 1)
+        return round(LEFT + (WIDE - LEFT - RIGHT) * math.sqrt(days / last), 1)
 
     def y(mpa: float) -> float:
         return round(base - (base - TOP) * mpa / top, 1)

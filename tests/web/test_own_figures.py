@@ -4,6 +4,7 @@ from typing import Any
 
 from fastapi.testclient import TestClient
 
+from keeve.catalogue import load_catalogue
 from tests.web.test_pages import PAGE, keep, new_job
 from tests.web.test_runs import Yard
 
@@ -58,3 +59,26 @@ def test_too_few_loads_and_what_is_no_figure_are_refused_in_words(client: TestCl
         f"{yard.job}/own", data={"token": token, "what": "pace", "use": "perhaps"}, headers=PAGE, follow_redirects=False
     )
     assert strange.status_code == 422
+
+
+def test_the_clock_of_a_cement_is_told_by_when_it_stiffens_in_what_air(client: TestClient, token: str) -> None:
+    yard = Yard(client, token, mix="cement-mortar-1-3", mixer="drum-site", moisture_percent={"sharp-sand": "5 %"})
+    life_min = load_catalogue().mixes["cement-mortar-1-3"].working_life_min
+    page = client.get(f"{yard.job}/own").text
+    assert "When did a load stiffen?" in page
+    for wrong in ({"minutes": "", "air_c": "20"}, {"minutes": "soon", "air_c": "20"}, {"minutes": "-5", "air_c": "20"}):
+        refused = yard.post("/stiffened", **wrong)
+        assert refused.status_code == 422
+        assert f'value="{wrong["minutes"]}"' in refused.text
+    # At 30 °C the book's life is half of that at 20: what stiffened after two fifths of it runs at four fifths.
+    for air, share in (("30", 0.4), ("20 °C", 0.8)):
+        assert yard.post("/stiffened", minutes=f"{life_min * share:g}", air_c=air).status_code == 303
+    html = client.get(f"{yard.job}/own").text
+    assert "80 %" in html
+    assert "Seen 2 times" in html
+    assert yard.post("/own", what="clock").status_code == 303
+    assert abs(raw(client, yard.job)["own"]["cement-mortar-1-3"]["clock"] - 0.8) < 1e-6
+    assert f"Use within {life_min * 0.8:.0f} min" in client.get(f"{yard.job}/loads", headers=PAGE).text
+    plaster = Yard(client, token, mix="casting-plaster-70", mixer="paddle-bucket", moisture_percent={})
+    assert "When did a load stiffen?" not in client.get(f"{plaster.job}/own").text
+    assert plaster.post("/stiffened", minutes="9", air_c="20").status_code == 422

@@ -59,6 +59,16 @@ class Sieved(_Entry):
     """Key of the sheet; empty is none any more."""
 
 
+class Stiffened(_Entry):
+    """A load of a mix began to stiffen: how long after its water, and in what air."""
+
+    kind: Literal["stiffened"] = "stiffened"
+    of: str = Field(max_length=80)
+    """Key of the mix."""
+    minutes: float = Field(gt=0, le=1440)
+    air_c: float = Field(ge=-40, le=60)
+
+
 class Filled(_Entry):
     """What a job's accepted loads really filled; the latest word on a job counts."""
 
@@ -80,7 +90,7 @@ class Figured(_Entry):
     """On how many loads or jobs it stood then."""
 
 
-Entry = Changed | Checked | Weather | Sieved | Filled | Figured
+Entry = Changed | Checked | Weather | Sieved | Stiffened | Filled | Figured
 _READ: Final[TypeAdapter[Entry]] = TypeAdapter(Annotated[Entry, Field(discriminator="kind")])
 
 
@@ -114,6 +124,12 @@ def sieved(log: Iterable[Entry]) -> dict[str, Sieved]:
     """Return which sieve sheet each heap's is, by material; the latest word counts. Plain arithmetic."""
     found = {one.of: one for one in sorted((o for o in log if isinstance(o, Sieved)), key=lambda one: one.at)}
     return {of: one for of, one in found.items() if one.sheet}
+
+
+def stiffened(log: Iterable[Entry], mix: str) -> list[tuple[float, float]]:
+    """Return when loads of a mix stiffened, the latest first: [min], in an air of [°C]. Plain arithmetic."""
+    found = [one for one in log if isinstance(one, Stiffened) and one.of == mix]
+    return [(one.minutes, one.air_c) for one in sorted(found, key=lambda one: one.at, reverse=True)]
 
 
 def filled_l(log: Iterable[Entry], job: str) -> float | None:

@@ -6,7 +6,7 @@ from typing import Final, Literal, NamedTuple
 
 from pydantic import Field
 
-from keeve.core.clock import stages_of
+from keeve.core.clock import CEMENT_REF_C, life_at_min, stages_of
 from keeve.core.errors import Frozen
 from keeve.core.mix import Mix
 from keeve.core.proportions.bio_aggregate import BioAggregate
@@ -63,16 +63,27 @@ def takes(mix: Mix, what: What) -> bool:
     """
     if what == "makes":
         return isinstance(mix.basis, PremixBag | BioAggregate)
-    return what != "clock" or bool(mix.stages)
+    return what != "clock" or bool(mix.stages) or stiffens(mix)
 
 
-def own_figures(worked: Iterable[Worked], mix: Mix) -> tuple[OwnFigure, ...]:
+def stiffens(mix: Mix) -> bool:
+    """Whether a mix's clock is told by the time it stiffens at: cement and lime, whose stages nobody marks.
+
+    Own assumption.
+    """
+    return not mix.stages and mix.bagged().role != "plaster"
+
+
+def own_figures(
+    worked: Iterable[Worked], mix: Mix, stiffened: Iterable[tuple[float, float]] = ()
+) -> tuple[OwnFigure, ...]:
     """Read what a crew's loads tell of a mix.
 
     Parameters
     ----------
     worked : jobs that were made of it, the latest first
     mix : as the book has it
+    stiffened : after how long its loads stiffened [min], and in an air of [°C], the latest first
 
     Returns
     -------
@@ -80,9 +91,14 @@ def own_figures(worked: Iterable[Worked], mix: Mix) -> tuple[OwnFigure, ...]:
 
     References
     ----------
-    Plain arithmetic; the median, for one tap too late must not count: common practice.
+    Plain arithmetic; the median, for one tap too late must not count: common practice. What stiffened in another air is
+    held against the book's life in that air, as `life_at_min`.
     """
     seen: dict[What, list[float]] = {"clock": [], "makes": [], "pace": []}
+    if stiffens(mix):
+        seen["clock"] += [
+            minutes / life_at_min(mix.working_life_min, CEMENT_REF_C, air_c) for minutes, air_c in stiffened
+        ]
     for one in worked:
         seen["makes"] += _filled(one)
         for load, card in _loads(one):

@@ -7,12 +7,13 @@ from uuid import uuid4
 
 from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
 
-from keeve.core.day_log import Entry, Figured, Filled, figures_of, filled_l
-from keeve.core.errors import Code, Fault, MixError, TradeError
+from keeve.core.day_log import Entry, Figured, Filled, Stiffened, figures_of, filled_l, stiffened
+from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
 from keeve.core.mix import Mix
-from keeve.core.own_figures import OwnFigure, What, Worked, own_figures
-from keeve.core.reading import is_bare, read_volume_l
+from keeve.core.own_figures import OwnFigure, What, Worked, own_figures, stiffens
+from keeve.core.reading import is_bare, read_number, read_temperature_c, read_volume_l
 from keeve.core.said import mark
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES_OR_SHOWS, PAGE, REFUSALS
@@ -39,7 +40,9 @@ def _seen(at: Desk, mix: Mix, log: tuple[Entry, ...]) -> tuple[OwnFigure, ...]:
     """Read the jobs of this mix that were worked on last."""
     rows = [row for row, _ in at.days.worked_since(datetime.now(UTC) - LOOKED_BACK, MOST_JOBS, mix.key)]
     kept = zip(rows, at.runs.logs(rows), strict=True)
-    return own_figures([Worked(one.run, one.tickets, filled_l(log, str(row.id))) for row, one in kept], mix)
+    return own_figures(
+        [Worked(one.run, one.tickets, filled_l(log, str(row.id))) for row, one in kept], mix, stiffened(log, mix.key)
+    )
 
 
 @router.get("/jobs/{job_id}/own", name="own_figures", **PAGE)
@@ -49,7 +52,14 @@ def show_own(request: Request, job_id: str, desk: Looking) -> Response:
         return _page(request, at, at.seen(job_id).job)
 
 
-def _page(request: Request, at: Desk, job: JobRow, faults: Sequence[dict[str, Any]] = (), typed: str = "") -> Page:
+def _page(
+    request: Request,
+    at: Desk,
+    job: JobRow,
+    faults: Sequence[dict[str, Any]] = (),
+    typed: str = "",
+    stiff: tuple[str, str] = ("", ""),
+) -> Page:
     mix = _mix_of(at, job)
     log = at.days.log()
     run = at.runs.log(job).run
@@ -64,9 +74,36 @@ def _page(request: Request, at: Desk, job: JobRow, faults: Sequence[dict[str, An
         used=figures_of(log).get(job.mix_key, {}),
         made_m3=run.made_m3,
         filled=filled_l(log, str(job.id)),
+        stiffens=mix is not None and stiffens(mix),
         faults=faults,
         typed=typed,
+        stiff=stiff,
     )
+
+
+@router.post("/jobs/{job_id}/stiffened", name="stiffened", dependencies=[OwnPage], **GOES_OR_SHOWS)
+def tell_stiffened(
+    request: Request, job_id: str, desk: AtDesk, reader: ReadBy, minutes: Typed = "", air_c: Typed = ""
+) -> Response:
+    """Write down when a load began to stiffen, and in what air: the clock of this cement."""
+    with desk() as at:
+        job = at.job(job_id)
+        mix = _mix_of(at, job)
+        try:
+            if mix is None or not stiffens(mix):
+                raise MixError(Fault(Code.REFUSED, mark("The clock of this mix is told by its stages."), "", "minutes"))
+            if not minutes.strip() or not air_c.strip():
+                hint = mark("The minutes since its water, and the air it stood in.")
+                raise MixError(Fault(Code.MISSING, mark("Both are wanted."), hint, "minutes"))
+            air = read_temperature_c(f"{air_c} °F" if reader.us and is_bare(air_c) else air_c)
+            given = {"id": str(uuid4()), "at": datetime.now(UTC), "of": mix.key, "air_c": air}
+            entry = Stiffened.model_validate(given | {"minutes": read_number(minutes)})
+        except ValidationError as error:
+            return _page(request, at, job, fault_rows(faults_of(error), reader), stiff=(minutes, air_c))
+        except TradeError as error:
+            return _page(request, at, job, fault_rows(error.faults, reader), stiff=(minutes, air_c))
+        at.days.append(entry)
+    return RedirectResponse(request.url_for("own_figures", job_id=job_id), status.HTTP_303_SEE_OTHER)
 
 
 @router.post("/jobs/{job_id}/filled", name="filled", dependencies=[OwnPage], **GOES_OR_SHOWS)

@@ -71,7 +71,8 @@ def test_a_note_is_kept_corrected_and_taken_back_and_its_words_stay(lab: Lab) ->
         ({"says": "  "}, "A note says something."),
         ({"says": "x", "corrects": "nobody"}, "There is no such note."),
         ({"says": "x", "on_load": "many"}, "cannot be read"),
-        ({"says": "x", "on_load": "-3"}, "at least"),
+        ({"says": "x", "on_load": "-3"}, "There is no such load."),
+        ({"says": "x", "on_load": "2.5"}, "There is no such load."),
     ],
 )
 def test_a_note_that_cannot_be_says_why_and_what_was_typed_stays(lab: Lab, data: dict[str, str], says: str) -> None:
@@ -118,6 +119,7 @@ def test_what_is_no_photo_or_too_large_says_so_and_what_was_typed_stays(lab: Lab
     assert ">Slump</textarea>" in answer.text
     assert send(lab, b"\xff\xd8" + bytes(21_000_000)).status_code == 413
     assert send(lab, photo(), on_load="many").status_code == 422
+    assert send(lab, photo(), on_load="9" * 30).status_code == 422
     assert pictures(lab) == []
 
 

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import Final, NamedTuple
 
 from keeve.core.maturity import fitted_28_days_mpa, share_of_28_days
+from keeve.core.units import STRENGTH_MPA
 
 WIDE: Final = 640.0
 HIGH: Final = 240.0
@@ -14,6 +15,7 @@ TOP: Final = 14.0
 BOTTOM: Final = 26.0
 AGES: Final = (1.0, 3.0, 7.0, 14.0, 28.0, 56.0)
 _STEPS: Final = (2.0, 5.0, 10.0, 20.0, 50.0)
+_PSI_STEPS: Final = tuple(psi * STRENGTH_MPA["psi"] for psi in (250, 500, 1000, 2500, 5000))
 
 
 class Curve(NamedTuple):
@@ -34,8 +36,8 @@ class Curve(NamedTuple):
     """At 28 days, by the curve [MPa]."""
 
 
-def draw_curve(points: Sequence[tuple[float, float]], asked_mpa: float | None) -> Curve | None:
-    """Draw strengths [MPa] by age [days]; None without any."""
+def draw_curve(points: Sequence[tuple[float, float]], asked_mpa: float | None, *, us: bool = False) -> Curve | None:
+    """Draw strengths [MPa] by age [days]; None without any. Levels are round in psi for a US reader."""
     full = fitted_28_days_mpa(points)
     if full is None:
         return None
@@ -49,7 +51,7 @@ def draw_curve(points: Sequence[tuple[float, float]], asked_mpa: float | None) -
     def y(mpa: float) -> float:
         return round(base - (base - TOP) * mpa / top, 1)
 
-    step = next((one for one in _STEPS if top / one <= 6), 100.0)
+    step = next((one for one in (_PSI_STEPS if us else _STEPS) if top / one <= 6), 100.0)
     days = [0.25 + (last - 0.25) * (n / 60) ** 2 for n in range(61)]
     return Curve(
         WIDE,

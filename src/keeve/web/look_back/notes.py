@@ -12,6 +12,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
 from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.events import MOST_LOADS
 from keeve.core.notes import notes_of
 from keeve.core.proofs import Note
 from keeve.core.reading import read_number
@@ -33,7 +34,15 @@ MOST_NOTES = 500
 
 
 def _load(text: str) -> int | None:
-    return int(read_number(text)) if text.strip() else None
+    """Read which load it is of; None for the whole job."""
+    if not text.strip():
+        return None
+    number = read_number(text)
+    if not 1 <= number <= MOST_LOADS or number != int(number):
+        raise MixError(
+            Fault(Code.OUT_OF_RANGE, mark("There is no such load."), mark("Choose one of the list."), "load")
+        )
+    return int(number)
 
 
 def _back(request: Request, job_id: str) -> Response:

@@ -25,7 +25,7 @@ from keeve.core.proofs import (
 from keeve.core.quantities import Mass
 from keeve.core.reading import is_bare, read_number
 from keeve.core.said import mark
-from keeve.core.units import LB_KG
+from keeve.core.units import LB_KG, STRENGTH_MPA
 from keeve.formats.warmth import read_trace
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES_OR_SHOWS, REFUSALS
@@ -38,7 +38,6 @@ from keeve.words.reader import Reader
 
 router = APIRouter(responses=REFUSALS)
 Typed = Annotated[str, Form(max_length=40)]
-MPA_PSI: Final = 0.006894757293168
 KN_LBF: Final = LB_KG * 9.80665 / 1000
 _MASS: Final = TypeAdapter(Mass)
 
@@ -110,7 +109,7 @@ def proof_result(
         if cast is None:
             raise MixError(Fault(Code.UNKNOWN, mark("There is no such specimen."), "", "of"))
         number = read_number(found)
-        mpa = number * (MPA_PSI if reader.us else 1)
+        mpa = number * (STRENGTH_MPA["psi"] if reader.us else 1)
         if by == "force":
             mpa = stress_mpa(cast.shape, number * (KN_LBF if reader.us else 1))
         result = Result.model_validate({"id": str(uuid4()), "at": moment(at), "of": of, "mpa": mpa})
@@ -133,7 +132,7 @@ def proof_asked(
     """Write down what strength is asked for, and by which rule it is judged."""
 
     def make(desk: Desk, job: JobRow) -> Asked:  # noqa: ARG001
-        wanted = read_number(mpa) * (MPA_PSI if reader.us else 1)
+        wanted = read_number(mpa) * (STRENGTH_MPA["psi"] if reader.us else 1)
         return Asked.model_validate({"id": str(uuid4()), "at": datetime.now(UTC), "mpa": wanted, "rule": rule})
 
     return _taken(request, job_id, desk, reader, make, {"mpa": mpa})

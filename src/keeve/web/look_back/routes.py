@@ -220,6 +220,6 @@ def looked(
         once=str(uuid4()),
         typed=dict.fromkeys(TYPED, "") | (typed or {}),
         traced=traced(at, job, log, found),
-        **values_of(at, job, log.newest.dry_cast_kg if log.newest else None),
+        **values_of(at, job, log.newest.dry_cast_kg if log.newest else None, us=reader.us),
         **what_it_tells(learning, log, reader),
     )

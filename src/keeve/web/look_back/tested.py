@@ -107,7 +107,7 @@ def _warmth(trace: Trace, points: Sequence[tuple[float, float]]) -> Warmth:
     return Warmth(trace, readings[-1].h / 24, maturity_c_h(readings), days, share, full * share if full else None)
 
 
-def values_of(at: Desk, job: JobRow, dry_kg: float | None) -> dict[str, Any]:
+def values_of(at: Desk, job: JobRow, dry_kg: float | None, *, us: bool = False) -> dict[str, Any]:
     """Return what the page of a job shows of its tests."""
     entries = at.proofs.of(job.id)
     proofs = proofs_of(entries, dry_kg)
@@ -115,7 +115,7 @@ def values_of(at: Desk, job: JobRow, dry_kg: float | None) -> dict[str, Any]:
         "proofs": proofs,
         "notes": [one for one in notes_of(entries) if one.last.text or one.before],
         "photos": [one for one in entries if isinstance(one, Photo)],
-        "curve": draw_curve(proofs.points, proofs.asked.mpa if proofs.asked else None),
+        "curve": draw_curve(proofs.points, proofs.asked.mpa if proofs.asked else None, us=us),
         "SHAPES": list(SHAPES.items()),
         "SHAPES_BY": SHAPES,
         "RULES": RULES,

@@ -1,7 +1,10 @@
 """The batch log of a yard: loads of all jobs, found by words, two side by side."""
 
+import csv
+import io
 import re
 
+import openpyxl
 from fastapi.testclient import TestClient
 
 from tests.web.test_runs import Yard
@@ -52,3 +55,25 @@ def test_a_note_stands_beside_its_load_and_finds_it_and_mixes_are_set_side_by_si
     whole = client.get("/log").text
     assert "By mix" in whole
     assert whole.count("Scatter") == 1  # one phone: nothing to set beside it
+
+
+def test_the_log_goes_out_as_files_that_begin_no_formula(client: TestClient, token: str) -> None:
+    sill = mixed(client, token, "=SUM(A1:A9)", 9.1, 9.4)
+    mixed(client, token, "Footing", 8.8)
+    sill.post("/notes", says="@home, +1 sip", on_load="2")
+    rows = list(csv.DictReader(io.StringIO(client.get("/log.csv").content.decode("utf-8-sig"))))
+    assert sorted((row["job"], row["water_poured_l"]) for row in rows) == [
+        ("'=SUM(A1:A9)", "9.1"),
+        ("'=SUM(A1:A9)", "9.4"),
+        ("Footing", "8.8"),
+    ]
+    assert [row["notes"] for row in rows if row["notes"]] == ["'@home, '+1 sip"]  # nor where a comma would part cells
+    told = client.get("/log.json", params={"find": "footing"}).json()
+    assert [(one["job"], one["load"]) for one in told] == [("Footing", "1")]
+    sheet = openpyxl.load_workbook(io.BytesIO(client.get("/log.xlsx").content)).active
+    assert sheet is not None
+    assert sheet.max_row == 4
+    heads = [cell.value for cell in sheet[1]]
+    poured = heads.index("water_poured_l")
+    assert {row[poured].value for row in sheet.iter_rows(min_row=2)} == {9.1, 9.4, 8.8}
+    assert client.get("/log.exe").status_code == 422

@@ -1,7 +1,7 @@
 """The batch log of a yard: loads of all jobs lately, found by words, two of them side by side."""
 
 from datetime import UTC, datetime, timedelta
-from typing import Annotated, Any, Final, NamedTuple
+from typing import Annotated, Any, Final, NamedTuple, get_args
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Query, Request
@@ -10,13 +10,15 @@ from fastapi.responses import Response
 from keeve.core.evenness import Group, by_group
 from keeve.core.notes import Noted, notes_of
 from keeve.core.review import LoadRow, review
-from keeve.core.said import mark
+from keeve.core.said import mark, plain
 from keeve.core.ticket import Ticket, TicketCard
+from keeve.formats.log_table import Logged, log_as
 from keeve.store.run_store import Log
 from keeve.store.tables import JobRow
-from keeve.web.answers import PAGE, REFUSALS
+from keeve.web.answers import PAGE, REFUSALS, file_of
 from keeve.web.day.routes import here
 from keeve.web.deps import Desk, Looking, ReadBy
+from keeve.web.files import TYPES, TableKind
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, page
 from keeve.words import saying
@@ -28,6 +30,8 @@ router = APIRouter(responses=REFUSALS)
 MOST_JOBS: Final = 20
 """Whose loads are shown: those worked on last; more are on the jobs' own pages."""
 MOST_LOADS: Final = 200
+MOST_IN_A_FILE: Final = 200
+"""Jobs of the file: all of a yard is another file, see `store/archive.py`."""
 LOOKED_BACK: Final = timedelta(days=400)
 
 
@@ -44,9 +48,10 @@ class Line(NamedTuple):
     """Who tapped: the phones."""
     notes: tuple[str, ...]
 
-    def words(self) -> str:
-        """Return all that it is found by."""
-        return f"{self.name} {self.mix} {self.row.state.mixer} {self.phones} {' '.join(self.notes)}".lower()
+    def has(self, find: str) -> bool:
+        """Whether every word that is looked for is one of its."""
+        words = f"{self.name} {self.mix} {self.row.state.mixer} {self.phones} {' '.join(self.notes)}".lower()
+        return all(word in words for word in find.lower().split())
 
 
 def _phones(log: Log) -> dict[tuple[int, str], str]:
@@ -134,20 +139,32 @@ def crew_log(
         )
 
 
-def _page(
-    request: Request, at: Desk, worked: list[tuple[JobRow, datetime]], find: str, wanted: list[str], reader: Reader
-) -> Page:
-    zone, words = ZoneInfo(here()), find.lower().split()
+def _found(at: Desk, worked: list[tuple[JobRow, datetime]]) -> list[tuple[Log, Line]]:
+    """Return the loads of some jobs, the last begun first."""
+    zone, told = ZoneInfo(here()), at.proofs.lately()
     found: list[tuple[Log, Line]] = []
-    told = at.proofs.lately()
     jobs = [job for job, _ in worked]
     for job, log in zip(jobs, at.runs.logs(jobs), strict=True):
         found += [(log, line) for line in _lines(job, log, zone, notes_of(told.get(job.id, ())))]
-    shown = [
-        line
-        for _, line in sorted(found, key=lambda one: one[1].begun, reverse=True)
-        if all(word in line.words() for word in words)
-    ]
+    return sorted(found, key=lambda one: one[1].begun, reverse=True)
+
+
+@router.get("/log.{kind}", name="crew_log_file", **file_of(*(TYPES[one] for one in get_args(TableKind))))
+def crew_log_file(kind: TableKind, desk: Looking, find: Annotated[str, Query(max_length=200)] = "") -> Response:
+    """Hand the batch log out as a file: the loads of a year's jobs, figures in SI units."""
+    with desk() as at:
+        worked = at.days.worked_since(datetime.now(UTC) - LOOKED_BACK, MOST_IN_A_FILE)
+        lines = [line for _, line in _found(at, worked) if line.has(find)]
+    body = log_as(kind, (Logged(one.name, plain(one.mix), one.row, one.phones, one.notes) for one in lines))
+    headers = {"content-disposition": f'attachment; filename="batch-log.{kind}"'}
+    return Response(body, media_type=TYPES[kind], headers=headers)
+
+
+def _page(
+    request: Request, at: Desk, worked: list[tuple[JobRow, datetime]], find: str, wanted: list[str], reader: Reader
+) -> Page:
+    found = _found(at, worked)
+    shown = [line for _, line in found if line.has(find)]
     values: dict[str, Any] = {"lines": shown[:MOST_LOADS], "more": max(len(shown) - MOST_LOADS, 0), "find": find}
     compared = _compared(found, wanted, reader)
     values["groups"] = _evenness(shown, reader)

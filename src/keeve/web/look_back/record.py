@@ -1,7 +1,7 @@
 """The record of a job: one or two pages for the client as PDF; its loads as CSV, workbook and JSON."""
 
 from datetime import datetime
-from typing import Annotated, Final, Literal
+from typing import Annotated, Literal
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Query
@@ -14,22 +14,16 @@ from keeve.formats.log_table import as_csv, as_xlsx
 from keeve.web.answers import REFUSALS, file_of
 from keeve.web.day.routes import here
 from keeve.web.deps import Looking, ReadBy
+from keeve.web.files import TYPES, Kind
 from keeve.web.look_back.tested import values_of
 from keeve.web.look_back.traced import traced
 from keeve.web.paper.routes import laid_out
 from keeve.web.render import rendered
 
 router = APIRouter(responses=REFUSALS)
-Kind = Literal["pdf", "csv", "xlsx", "json"]
-_TYPES: Final[dict[Kind, str]] = {
-    "pdf": "application/pdf",
-    "csv": "text/csv; charset=utf-8",
-    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-    "json": "application/json",
-}
 
 
-@router.get("/jobs/{job_id}/record.{kind}", name="record", **file_of(*_TYPES.values()))
+@router.get("/jobs/{job_id}/record.{kind}", name="record", **file_of(*TYPES.values()))
 def record(
     job_id: str, kind: Kind, desk: Looking, reader: ReadBy, paper: Annotated[Literal["a4", "letter"], Query()] = "a4"
 ) -> Response:
@@ -59,4 +53,4 @@ def record(
         body = laid_out(rendered("paper/record.html", reader, **values), paper)
     disposition = "inline" if kind == "pdf" else "attachment"
     headers = {"content-disposition": f'{disposition}; filename="record.{kind}"'}
-    return Response(body, media_type=_TYPES[kind], headers=headers)
+    return Response(body, media_type=TYPES[kind], headers=headers)

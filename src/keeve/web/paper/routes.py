@@ -20,17 +20,11 @@ from keeve.formats.ticket_table import as_csv, as_xlsx
 from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS, file_of
 from keeve.web.deps import AtDesk, Desk, ReadBy
+from keeve.web.files import TYPES, Kind
 from keeve.web.lan.routes import drawn, run_link
 from keeve.web.render import STATIC, rendered
 
 router = APIRouter(responses=REFUSALS)
-Kind = Literal["pdf", "json", "csv", "xlsx"]
-_TYPES: Final[dict[Kind, str]] = {
-    "pdf": "application/pdf",
-    "json": "application/json",
-    "csv": "text/csv; charset=utf-8",
-    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-}
 
 
 MOST_AT_ONCE: Final = 2
@@ -114,7 +108,7 @@ def ticket_of(at: Desk, job: JobRow, revision: int | None) -> Ticket:
     return tried.ticket
 
 
-@router.get("/jobs/{job_id}/ticket.{kind}", name="ticket_file", **file_of(*_TYPES.values()))
+@router.get("/jobs/{job_id}/ticket.{kind}", name="ticket_file", **file_of(*TYPES.values()))
 def ticket_file(
     request: Request,
     job_id: str,
@@ -145,5 +139,5 @@ def ticket_file(
         body = laid_out(rendered("paper/ticket.html", reader, **values), paper)
     disposition = "inline" if kind == "pdf" else "attachment"
     return Response(
-        body, media_type=_TYPES[kind], headers={"content-disposition": f'{disposition}; filename="ticket.{kind}"'}
+        body, media_type=TYPES[kind], headers={"content-disposition": f'{disposition}; filename="ticket.{kind}"'}
     )

@@ -23,6 +23,7 @@ from keeve.web.book.routes import find_entry
 from keeve.web.deps import AtDesk, Book, Desk, Looking, ReadBy
 from keeve.web.drawing import hatch_of
 from keeve.web.faults import fault_rows
+from keeve.web.files import TYPES
 from keeve.web.paper.routes import Paper, laid_out
 from keeve.web.render import page, rendered
 from keeve.web.security import OwnPage
@@ -207,13 +208,6 @@ def buying_list(request: Request, desk: Looking, job: Jobs = [], spare: Spare = 
         return page(request, "yard/buying.html", found=found, spare=spare, today=date.today())  # noqa: DTZ011
 
 
-_TYPES: Final = {
-    "pdf": "application/pdf",
-    "csv": "text/csv; charset=utf-8",
-    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-}
-
-
 def _rows(found: Bought, reader: Reader) -> list[list[str]]:
     amounts = ["needed_kg", "in_stock_kg", "packs", "pack_kg", "buy_kg", "left_kg"]
     head = ["material", *amounts, "keeps_until", "cost_bought", "cost_used", "currency"]
@@ -228,7 +222,7 @@ def _rows(found: Bought, reader: Reader) -> list[list[str]]:
     return rows
 
 
-@router.get("/buying.{kind}", name="buying_file", **file_of(*_TYPES.values()))
+@router.get("/buying.{kind}", name="buying_file", **file_of(TYPES["pdf"], TYPES["csv"], TYPES["xlsx"]))
 def buying_file(
     kind: Literal["pdf", "csv", "xlsx"],
     desk: AtDesk,
@@ -247,4 +241,4 @@ def buying_file(
     else:
         body = laid_out(rendered("paper/buying.html", reader, found=found, paper=paper, spare=spare), paper)
     named = f'{"inline" if kind == "pdf" else "attachment"}; filename="buying.{kind}"'
-    return Response(body, media_type=_TYPES[kind], headers={"content-disposition": named})
+    return Response(body, media_type=TYPES[kind], headers={"content-disposition": named})

@@ -28,7 +28,7 @@ def test_the_next_coat_takes_the_wall_with_its_own_mix_and_thickness(client: Tes
     yard.begin()
     yard.phone.mix(0, 9.0)
     yard.send()
-    assert "Next coat on this wall" in client.get(f"{yard.job}/look-back").text
+    assert "Next coat: " in client.get(f"{yard.job}/look-back").text
     above = yard.post("/next-coat").headers["location"].rsplit("/", 1)[0].split("127.0.0.1")[-1].split("testserver")[-1]
     sheet = client.get(f"{above}/raw").json()
     assert (sheet["mix"], sheet["follows"]) == ("c926-finish", yard.job.rsplit("/", 1)[1])
@@ -65,7 +65,7 @@ def test_a_place_shows_its_coats_one_over_the_other_and_what_waits(client: TestC
     html = client.get("/place", params={"name": "Lock & weir, Pellow Reach"}, headers=PAGE).text
     assert html.index(">Gable<") < html.index(">Gable, next coat<")
     assert 'class="coat-1"' in html
-    assert "Next coat on this wall" in html
+    assert "Next coat: " in html
     assert "What waits here" in html
     assert "Keep it moist" in html
     assert "No job is at this place." in client.get("/place", params={"name": "<b>elsewhere</b>"}).text

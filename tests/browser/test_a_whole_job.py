@@ -12,7 +12,10 @@ pytestmark = pytest.mark.browser
 
 
 def station(page: Page, name: str) -> None:
+    """Go to a station and wait until its page is all there: what is done before has tests of its own."""
+    page.locator("html").evaluate("html => { html.dataset.left = '1'; }")  # it may be the station one is at
     page.get_by_role("navigation").get_by_role("link", name=name, exact=True).click()
+    page.wait_for_function("() => document.readyState === 'complete' && !document.documentElement.dataset.left")
 
 
 def answer(page: Page) -> Any:

@@ -113,10 +113,12 @@ def test_a_photo_of_another_job_or_of_nobody_is_not_handed_out(lab: Lab) -> None
 
 
 def test_what_is_no_photo_or_too_large_says_so_and_what_was_typed_stays(lab: Lab) -> None:
-    answer = send(lab, b"%PDF-1.7 no photo", says="Slump")
+    answer = send(lab, b"%PDF-1.7 no photo", says="Slump", on_load="1")
     assert answer.status_code == 422
     assert "This is no photo that can be read" in answer.text
-    assert ">Slump</textarea>" in answer.text
+    assert 'id="photo-says" name="says" value="Slump"' in answer.text
+    assert ">Slump</textarea>" not in answer.text
+    assert re.search(r'value="1"\s+selected', answer.text)
     assert send(lab, b"\xff\xd8" + bytes(21_000_000)).status_code == 413
     assert send(lab, photo(), on_load="many").status_code == 422
     assert send(lab, photo(), on_load="9" * 30).status_code == 422

@@ -60,6 +60,7 @@ def add_note(
     corrects: Number = "",
 ) -> Response:
     """Write a note down, of the job or of one load; or put another in the place of one: the old one stays readable."""
+    typed = {"says": says, "note_load": on_load}
     with desk() as at:
         job = at.job(job_id)
         try:
@@ -68,9 +69,9 @@ def add_note(
             given: dict[str, Any] = {"id": str(uuid4()), "at": datetime.now(UTC), "text": says.strip()}
             at.proofs.append(job.id, Note.model_validate(given | {"load": _load(on_load), "corrects": corrects}))
         except ValidationError as error:
-            return looked(request, job, at, reader, fault_rows(faults_of(error), reader), {"says": says})
+            return looked(request, job, at, reader, fault_rows(faults_of(error), reader), typed)
         except TradeError as error:
-            return looked(request, job, at, reader, fault_rows(error.faults, reader), {"says": says})
+            return looked(request, job, at, reader, fault_rows(error.faults, reader), typed)
     return _back(request, job_id)
 
 
@@ -94,11 +95,19 @@ def add_photo(
     on_load: Number = "",
 ) -> Response:
     """Keep a photo of the job or of a load, made small, with nothing in it but the picture."""
+    typed = {"shows": says, "photo_load": on_load}
     try:
         small = _small(file)
     except TradeError as error:
         with desk() as at:
-            return looked(request, at.job(job_id), at, reader, fault_rows(error.faults, reader), {"says": says})
+            return looked(
+                request,
+                at.job(job_id),
+                at,
+                reader,
+                fault_rows(error.faults, reader),
+                typed,
+            )
     jpeg = base64.b64decode(small["jpeg"])
     with desk() as at:
         job = at.job(job_id)
@@ -109,7 +118,7 @@ def add_photo(
             )  # fmt: skip
             at.photos.add(row)
         except TradeError as error:
-            return looked(request, job, at, reader, fault_rows(error.faults, reader), {"says": says})
+            return looked(request, job, at, reader, fault_rows(error.faults, reader), typed)
     return _back(request, job_id)
 
 

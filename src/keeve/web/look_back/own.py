@@ -28,6 +28,7 @@ from keeve.words.reader import Reader
 router = APIRouter(responses=REFUSALS)
 MOST_JOBS: Final = 12
 LOOKED_BACK: Final = timedelta(days=400)
+MOST_STIFF_MIN: Final = 1440
 _ASKED: Final = mark("What did they really fill?")
 
 
@@ -96,8 +97,12 @@ def tell_stiffened(
                 hint = mark("The minutes since its water, and the air it stood in.")
                 raise MixError(Fault(Code.MISSING, mark("Both are wanted."), hint, "minutes"))
             air = read_temperature_c(f"{air_c} °F" if reader.us and is_bare(air_c) else air_c)
+            took_min = read_number(minutes)
+            if not 0 < took_min <= MOST_STIFF_MIN:
+                said = mark("A load stiffens after its water and within a day.")
+                raise MixError(Fault(Code.OUT_OF_RANGE, said, mark("Write the minutes between the two."), "minutes"))
             given = {"id": str(uuid4()), "at": datetime.now(UTC), "of": mix.key, "air_c": air}
-            entry = Stiffened.model_validate(given | {"minutes": read_number(minutes)})
+            entry = Stiffened.model_validate(given | {"minutes": took_min})
         except ValidationError as error:
             return _page(request, at, job, fault_rows(faults_of(error), reader), stiff=(minutes, air_c))
         except TradeError as error:

@@ -188,6 +188,9 @@ TYPED: Final = (
     "every",
     "trace",
     "says",
+    "note_load",
+    "shows",
+    "photo_load",
 )
 """Fields of the page whose slips stay typed."""
 

@@ -69,6 +69,25 @@ def test_each_load_tells_its_moisture_and_the_next_two_figures_come_nearer() -> 
     assert expected == pytest.approx(pour_for_l(CARD, SAND, 7.0), abs=0.5)
 
 
+@pytest.mark.parametrize(
+    "moisture", [{}, DAMP, {"sharp-sand": "wet", "gravel-20": 1}], ids=["not looked at", "damp", "wet"]
+)
+def test_before_a_load_has_told_anything_the_ticket_leads(moisture: dict[str, object]) -> None:
+    """Of a heap nobody looked at the ticket counts the wettest: to pour for the likely one would be too much."""
+    ticket = ticket_of(moisture_percent=moisture, shapes=[{"kind": "known", "volume_l": 1200}])
+    wanted_l = ticket.cards[0].water.pour.target
+    phone = Phone()
+    assert learn(fold({1: ticket}, []), {1: ticket}).next_l is None
+    phone.tap(0, "started", ticket=1, slot=0)
+    run = fold({1: ticket}, phone.events)
+    assert run.loads[0].aim_l == pytest.approx(wanted_l)
+    assert learn(run, {1: ticket}).next_l is None
+    phone.tap(1, "poured", litres=wanted_l)
+    phone.tap(4, "judged", verdict="right")
+    phone.tap(8, "accepted")
+    assert learn(fold({1: ticket}, phone.events), {1: ticket}).next_l is not None
+
+
 def test_a_load_sipped_up_was_drier_than_one_that_was_right_at_once() -> None:
     at_once, sipped = (learned(day(5.0, 5.0, 5.0, sip_l=one)) for one in (0.0, CARD.water.sip_l))
     assert at_once.now is not None

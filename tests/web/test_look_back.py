@@ -37,6 +37,12 @@ def test_the_sand_and_the_next_water_are_said_and_drawn(client: TestClient, toke
     assert "pour" in told["said"]
 
 
+def test_the_first_load_begins_as_its_ticket_says(client: TestClient, token: str) -> None:
+    yard = mixed(client, token, 0)
+    told = client.get(f"{yard.job}/sand").json()
+    assert (told["said"], told["expected_l"], told["first_l"], told["ended"]) == ("", None, None, 0)
+
+
 def test_two_hands_are_set_beside_each_other(client: TestClient, token: str) -> None:
     yard = Yard(client, token, **SLABS)
     yard.begin()

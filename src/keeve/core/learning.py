@@ -60,7 +60,7 @@ class Learning(NamedTuple):
     events: tuple[HeapEvent, ...]
     now: Belief | None
     next_l: tuple[float, float] | None
-    """Expected water and first water of the next load [L]."""
+    """Expected water and first water of the next load [L]; None where no load has told anything yet."""
 
 
 def heap_of(card: TicketCard) -> TicketDose | None:
@@ -204,7 +204,9 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
         if heap is not None:
             reader.end(one, card, heap) if ends else reader.begin(one, card, heap, ticket)
     now = _looked_again(run, tickets, reader)
-    return Learning(heap, tuple(reader.found), tuple(events), now, _next_l(run, tickets, now))
+    # Before a load has told anything the ticket leads: of a heap nobody looked at it counts the wettest.
+    told = any(one.percent is not None for one in reader.found)
+    return Learning(heap, tuple(reader.found), tuple(events), now, _next_l(run, tickets, now) if told else None)
 
 
 def _looked_again(run: Run, tickets: Mapping[int, Ticket], reader: _Reader) -> Belief | None:

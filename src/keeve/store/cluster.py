@@ -24,6 +24,7 @@ _USER: Final = "keeve"
 _DATABASE: Final = "keeve"
 _WAIT_S: Final = 30.0
 _PORTS_TRIED: Final = 100
+_QUIET: Final = range(20_000, 32_000)
 _LOOK_S: Final = 0.3
 _AGAIN_S: Final = 2.0
 log = structlog.stdlib.get_logger("keeve.cluster")
@@ -53,8 +54,12 @@ def bin_folder() -> Path:
 
 
 def free_port(wanted: int = 0) -> int:
-    """Return `wanted` or the next port that is free on loopback; 0 takes any free one."""
-    for port in range(wanted, wanted + _PORTS_TRIED) if wanted else (0,):
+    """Return `wanted` or the next port that is free on loopback; 0 takes any free one.
+
+    That lies below those a machine gives to who calls: a server that dies must find its port free when it comes again.
+    """
+    first = wanted or _QUIET.start + secrets.randbelow(len(_QUIET))
+    for port in range(first, first + _PORTS_TRIED):
         with socket.socket() as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:

@@ -1,6 +1,7 @@
 """Reads what people type: the one grammar of numbers, fractions, feet and inches, sums and units."""
 
 import re
+from functools import lru_cache
 from typing import Final
 
 from keeve.core.arithmetic import SumError, is_sum, work_out
@@ -141,6 +142,7 @@ def _worked_out(text: str, plain: str, units: dict[str, float], default: str, ex
         ) from None
 
 
+@lru_cache(maxsize=4096)  # one entry of a sheet is edited, all are read again
 def _written_out(text: str) -> str:
     """Bring what was typed into one way of writing it: small letters, plain fractions, units in one word."""
     plain = within(text).strip().lower().replace("−", "-")

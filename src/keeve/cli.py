@@ -29,7 +29,7 @@ from keeve.store.run_store import catch_up
 from keeve.web.app import make_app
 from keeve.web.lan.server import Lan
 from keeve.web.logs import write_logs
-from keeve.web.render import compile_pages
+from keeve.web.render import compile_pages, paths_of
 from keeve.web.server import Server, allow_many_lines
 from keeve.web.settings import Places, Settings, kept_secret
 from keeve.words.reader import METRIC, US
@@ -87,6 +87,7 @@ def serve(*, demo: bool, lan: bool = False) -> int:
             )  # fmt: skip
             words = f"{words_for_phones(phones)}\n{words}"
         app = make_app(settings)
+        paths_of(app)  # so that nobody is the first to wait for it
         Server(app, words, began, port, lambda: phones.beside(app) if phones else []).run()
     return 0
 

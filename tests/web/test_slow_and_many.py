@@ -163,7 +163,7 @@ def test_a_visitor_has_only_so_many_streams_open(
         wait_for(lambda: len(answered(lines)) == 8)
         statuses = sorted(line.recv(12) for line in lines)
         assert statuses == [b"HTTP/1.1 200"] * 5 + [b"HTTP/1.1 429"] * 3
-    wait_for(lambda: not app.state.visitors._streams)  # they left, and it is noticed
+    wait_for(lambda: not app.state.visitors._open)  # they left, and it is noticed
 
 
 def test_no_connection_is_held_while_a_model_comes_in(app: Any, address: str, visit: Visit) -> None:

@@ -1,6 +1,5 @@
 """Each test of the hand is drawn in three states: at Mix, at the mixer, in the book and on paper."""
 
-import re
 from typing import get_args
 
 import pytest
@@ -25,13 +24,8 @@ def pages() -> Environment:
 
 
 def picture(pages: Environment, test: str, state: str) -> str:
-    """The drawing without its hatches, which are the same in all."""
     text = '{% from "shared/states.html" import state_picture with context %}{{ state_picture(test, state) }}'
-    numbers = iter(range(1000))
-    drawn = pages.overlay(autoescape=True).from_string(text).render(
-        test=test, state=state, reader=METRIC, next_number=lambda: next(numbers)
-    )  # fmt: skip
-    return re.sub(r"<defs>.*?</defs>", "", drawn, flags=re.DOTALL)
+    return pages.overlay(autoescape=True).from_string(text).render(test=test, state=state, reader=METRIC)
 
 
 def test_every_mix_is_judged_by_a_test_that_is_drawn() -> None:
@@ -49,7 +43,7 @@ def test_no_two_pictures_are_the_same_and_each_state_shows_the_mix(pages: Enviro
         for state in STATES:
             assert drawn[one, state] != drawn[other, state]  # by the hatch
     for (test, state), svg in drawn.items():
-        assert "url(#d0-" in svg, (test, state)
+        assert "url(#h-" in svg, (test, state)
         assert "@" not in svg, (test, state)
         assert "&lt;" not in svg, (test, state)
     assert len(set(drawn.values())) == 3 * len(TESTS)
@@ -79,7 +73,7 @@ def test_the_states_stand_where_they_are_needed(client: TestClient, token: str) 
 def test_a_ticket_of_before_says_its_states_without_pictures(pages: Environment) -> None:
     look = Look.model_validate({"test": "Squeeze it.", "dry": "Crumbs.", "right": "Holds.", "wet": "Drips."})
     text = '{% from "shared/states.html" import states with context %}{{ states(look, look.drawn) }}'
-    html = pages.from_string(text).render(look=look, reader=METRIC, next_number=lambda: 1)
+    html = pages.from_string(text).render(look=look, reader=METRIC)
     assert "<svg" not in html
     assert [words in html for words in ("Squeeze it.", "Crumbs.", "Holds.", "Drips.")] == [True] * 4
 
@@ -103,9 +97,9 @@ GOAL = {"use": "walls", "measure": "slump", "low": 50, "high": 100, "unit": "mm"
 def test_what_is_measured_is_drawn_to_scale(pages: Environment, goal: dict[str, object], drawn: str) -> None:
     text = '{% from "shared/measured.html" import target_picture with context %}{{ target_picture(goal, "stone") }}'
     html = pages.overlay(autoescape=True).from_string(text)
-    svg = html.render(goal=TicketTarget.model_validate(goal), reader=METRIC, next_number=lambda: 1)
+    svg = html.render(goal=TicketTarget.model_validate(goal), reader=METRIC)
     assert drawn in svg
-    assert "url(#g1-stone)" in svg
+    assert "url(#h-stone)" in svg
 
 
 def test_the_cone_slumps_as_far_as_the_mix_is_for(pages: Environment) -> None:

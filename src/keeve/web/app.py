@@ -59,6 +59,7 @@ from keeve.web.programs.routes import router as programs
 from keeve.web.remembered import Pages
 from keeve.web.render import STATIC
 from keeve.web.settings import Settings
+from keeve.web.shared.line import router as line
 from keeve.web.shared.routes import router as sheet
 from keeve.web.yard.archive import router as archive
 from keeve.web.yard.routes import router as yard
@@ -67,7 +68,7 @@ from keeve.web.yard.stock import router as stock
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (
-    sheet, measure, imports, models, mix, loads, mixer, look_back, proofs, notes, pin, traced, afterwards, record,
+    line, sheet, measure, imports, models, mix, loads, mixer, look_back, proofs, notes, pin, traced, afterwards, record,
     crew_log, own,
 )  # fmt: skip
 _ROUTERS = (
@@ -130,9 +131,9 @@ def _reading(engine: Engine) -> sessionmaker[Session]:
     return sessionmaker(alone, expire_on_commit=False, autoflush=False)
 
 
-def _give_state(app: FastAPI, settings: Settings, engine: Engine) -> None:
-    """Give the app what all its requests share."""
-    app.state.settings = settings
+def give_state(app: FastAPI) -> None:
+    """Give the app what all its requests share, as it is when nobody has asked yet."""
+    engine = app.state.engine
     app.state.crews = {}
     app.state.followers = []
     app.state.sessions = sessionmaker(engine, expire_on_commit=False)
@@ -166,7 +167,8 @@ def make_app(settings: Settings) -> FastAPI:
         redoc_url=None,
         lifespan=lifespan,
     )
-    _give_state(app, settings, engine)
+    app.state.settings, app.state.engine = settings, engine
+    give_state(app)
     faults.install(app)
     for router in _ROUTERS:
         app.include_router(router)

@@ -8,6 +8,7 @@ from contextlib import asynccontextmanager, contextmanager
 from typing import Final
 
 from fastapi import HTTPException, Request, status
+from starlette.requests import HTTPConnection
 from starlette.types import Message, Receive
 
 from keeve.core.said import Said, mark
@@ -33,6 +34,8 @@ MOST_WORKED: Final = 10
 WAIT_S: Final = 10.0
 MOST_STREAMS: Final = 100
 """Streams of one visitor's address that stand open: the phones of a large yard behind one line."""
+MOST_LINES: Final = 60
+"""Lines for answers of one visitor's address: a page without one asks by requests."""
 
 _TOO_BIG: Final = mark("That is more than can be taken in here.")
 _TOO_SLOW: Final = mark("What was sent stopped coming half way. Nothing was taken in: send it again.")
@@ -52,7 +55,7 @@ def most_bytes(path: str) -> int:
     return MOST_LIST_BYTES if big else MOST_BYTES
 
 
-def address_of(request: Request) -> str:
+def address_of(request: HTTPConnection) -> str:
     """Tell visitors apart."""
     return request.client.host if request.client else ""
 
@@ -70,7 +73,7 @@ class Visitors:
 
     def __init__(self) -> None:
         self._coming: Counter[tuple[str, bool]] = Counter()
-        self._streams: Counter[str] = Counter()
+        self._open: Counter[tuple[str, str]] = Counter()
         self._at_work: dict[str, asyncio.Semaphore] = {}
         self._wanting: defaultdict[str, int] = defaultdict(int)
 
@@ -105,15 +108,31 @@ class Visitors:
         ------
         HTTPException : 429, there are too many
         """
-        if self._streams[client] >= MOST_STREAMS:
-            raise _busy(_TOO_MANY_PAGES)
-        self._streams[client] += 1
+        with self._standing_open((client, "stream"), MOST_STREAMS, _TOO_MANY_PAGES):
+            yield
+
+    @contextmanager
+    def lined(self, client: str) -> Iterator[None]:
+        """Count a line for answers.
+
+        Raises
+        ------
+        HTTPException : 429, there are too many
+        """
+        with self._standing_open((client, "line"), MOST_LINES, _TOO_MANY):
+            yield
+
+    @contextmanager
+    def _standing_open(self, key: tuple[str, str], most: int, too_many: str) -> Iterator[None]:
+        if self._open[key] >= most:
+            raise _busy(too_many)
+        self._open[key] += 1
         try:
             yield
         finally:
-            self._streams[client] -= 1
-            if not self._streams[client]:
-                del self._streams[client]
+            self._open[key] -= 1
+            if not self._open[key]:
+                del self._open[key]
 
     @asynccontextmanager
     async def at_work(self, client: str) -> AsyncIterator[None]:

@@ -8,6 +8,7 @@ from uuid import UUID
 from fastapi import Depends, HTTPException, Request, status
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import Session
+from starlette.requests import HTTPConnection
 
 from keeve.catalogue import OWN, Catalogue, JobSheet, load_catalogue
 from keeve.core.said import mark
@@ -57,7 +58,7 @@ def get_db(request: Request) -> Iterator[Session]:
 Db = Annotated[Session, Depends(get_db, scope="function")]
 
 
-def crew_of(request: Request) -> UUID:
+def crew_of(request: HTTPConnection) -> UUID:
     """Say who is asking. The one place that real sign-in will replace."""
     known: dict[str, UUID] = request.app.state.crews
     name = request.app.state.settings.crew
@@ -137,7 +138,7 @@ async def get_sheeted_job(request: Request, job: Job) -> JobRow:
 SheetedJob = Annotated[JobRow, Depends(get_sheeted_job, scope="function")]
 
 
-def get_reader(request: Request) -> Reader:
+def get_reader(request: HTTPConnection) -> Reader:
     """Say who reads: units and language as their cookies have it; what nobody here set counts as not there."""
     language = cookie(request, LANGUAGE_COOKIE) or ENGLISH
     system: System = "us" if cookie(request, UNITS_COOKIE) == "us" else "metric"
@@ -185,7 +186,7 @@ def _named(sheet: JobSheet | dict[str, Any]) -> list[Any]:
     return [sheet.get("mix"), sheet.get("mixer"), sheet.get("jug"), *named]
 
 
-def shelf_for(request: Request, sheet: JobSheet | dict[str, Any]) -> Catalogue:
+def shelf_for(request: HTTPConnection, sheet: JobSheet | dict[str, Any]) -> Catalogue:
     """Return the shelf a sheet needs; one that names nothing of the crew's own is planned without the database."""
     names = _named(sheet)
     if not any(isinstance(name, str) and name.startswith(OWN) for name in names):

@@ -13,13 +13,14 @@ from typing import Any, Final
 from urllib.parse import quote
 
 from babel.dates import format_date, format_datetime
-from fastapi import Request
+from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse
 from fastapi.routing import iter_route_contexts
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
 from jinja2.environment import TemplateModule
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
+from starlette.requests import HTTPConnection
 
 from keeve.catalogue import OWN, load_catalogue
 from keeve.core import consistency
@@ -28,12 +29,14 @@ from keeve.core.said import WHOLE, Words, fill, many
 from keeve.core.units import YD3_M3
 from keeve.core.working import Working
 from keeve.web import drawing, drawing_gauges, drawing_mix, drawing_shapes, drawing_vessels
+from keeve.web.compiled_pages import kept_pages
 from keeve.web.deps import NIGHT_COOKIE, get_reader
 from keeve.web.lan.links import from_outside
 from keeve.web.measure import forms
 from keeve.web.measure.drawn import sketch
 from keeve.web.measure.samples import letters
 from keeve.web.security import cookie, page_token
+from keeve.web.settings import Places
 from keeve.web.shared.stations import STATIONS
 from keeve.web.shared.typed import typed
 from keeve.web.translated_pages import TranslatedPages
@@ -189,13 +192,18 @@ def _quoted(value: str) -> str:
     return quote(value, safe="")
 
 
-@pass_context
-def _url_for(context: Context, name: str, **given: Any) -> str:
-    """Return an address by its name; prepared once, for asking every router for each link is slow."""
-    app = context["request"].app
+def paths_of(app: FastAPI) -> dict[str, str]:
+    """Return all addresses by their names; the first time it has every route read, which takes a third of a second."""
     paths: dict[str, str] | None = getattr(app.state, "paths", None)
     if paths is None:
         paths = app.state.paths = {str(c.name): str(c.path) for c in iter_route_contexts(app.routes) if c.name}
+    return paths
+
+
+@pass_context
+def _url_for(context: Context, name: str, **given: Any) -> str:
+    """Return an address by its name; prepared once, for asking every router for each link is slow."""
+    paths = paths_of(context["request"].app)
     return paths[name].format(**{key: _quoted(str(value)) for key, value in given.items()}) if given else paths[name]
 
 
@@ -223,14 +231,54 @@ def _token_field(context: Context) -> Markup:
     return Markup('<input type="hidden" name="token" value="{}">').format(context["token"])
 
 
+_PAGE_HATCH: Final = "h"
+
+
 @cache
 def _hatches_as_written() -> str:
     return (HERE / "shared" / "hatches.html").read_text(encoding="utf-8").split("#}\n", 1)[1]
 
 
 def _hatches(uid: str) -> Markup:
-    """Return the hatches for one drawing: the same text a hundred times a page, so it is no template."""
+    """Return the hatches for a page or one drawing: the same text in every one, so it is no template."""
     return Markup(_hatches_as_written().replace("@", uid))  # noqa: S704
+
+
+@pass_context
+def _fixed(context: Context, name: str, **values: Any) -> Markup:
+    return fixed_part(name, context["reader"], **values)
+
+
+_GLOBALS: Final[dict[str, Any]] = {
+    "static": _static,
+    "t": _t,
+    "many": _many,
+    "url_for": _url_for,
+    "saying": saying,
+    "measuring": measuring,
+    "beside": _beside,
+    "fixed": _fixed,
+    "without_unit": without_unit,
+    "STATIONS": STATIONS,
+    "WHOLE": WHOLE,
+    "drawing": drawing,
+    "consistency": consistency,
+    "glossary_word": lambda key: load_catalogue().glossary[key],
+    "drawing_gauges": drawing_gauges,
+    "drawing_mix": drawing_mix,
+    "drawing_shapes": drawing_shapes,
+    "drawing_vessels": drawing_vessels,
+    "forms": forms,
+    "letters_of": lambda kind: letters(kind) if isinstance(kind, str) else {},
+    "sketched": lambda kind: sketch({"kind": kind}),
+    # On a page all drawings use the hatches of its layout: in each they would be half of what is sent and read.
+    "hatches_of_page": _hatches(_PAGE_HATCH),
+    "hatch_name": lambda: _PAGE_HATCH,
+    "hatches": lambda uid: "",  # noqa: ARG005
+    "token_field": _token_field,
+    "time_of_day": lambda minutes: f"{int(minutes) // 60}:{int(minutes) % 60:02d}",
+    "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
+}
 
 
 @cache
@@ -239,6 +287,7 @@ def environment_in(language: str) -> Environment:
     environment = TranslatedPages(
         language,
         loader=FileSystemLoader(HERE),
+        bytecode_cache=kept_pages(Places().home, language),
         undefined=StrictUndefined,
         auto_reload=False,
         trim_blocks=True,
@@ -249,40 +298,15 @@ def environment_in(language: str) -> Environment:
     environment.filters |= _FILTERS
     environment.filters["json_text"] = lambda value: Markup(json.dumps(value).replace("<", "\\u003c"))  # noqa: S704
     environment.tests["is_own"] = lambda key: str(key).startswith(OWN)
-    environment.globals |= {
-        "static": _static,
-        "t": _t,
-        "many": _many,
-        "url_for": _url_for,
-        "saying": saying,
-        "measuring": measuring,
-        "beside": _beside,
-        "without_unit": without_unit,
-        "STATIONS": STATIONS,
-        "WHOLE": WHOLE,
-        "drawing": drawing,
-        "consistency": consistency,
-        "glossary_word": lambda key: load_catalogue().glossary[key],
-        "drawing_gauges": drawing_gauges,
-        "drawing_mix": drawing_mix,
-        "drawing_shapes": drawing_shapes,
-        "drawing_vessels": drawing_vessels,
-        "forms": forms,
-        "letters_of": lambda kind: letters(kind) if isinstance(kind, str) else {},
-        "sketched": lambda kind: sketch({"kind": kind}),
-        "hatches": _hatches,
-        "token_field": _token_field,
-        "time_of_day": lambda minutes: f"{int(minutes) // 60}:{int(minutes) % 60:02d}",
-        "clock": lambda seconds: f"{int(seconds) // 60}:{int(seconds) % 60:02d}",
-    }
+    environment.globals |= _GLOBALS
     return environment
 
 
-@lru_cache(maxsize=64)
-def fixed_part(name: str, reader: Reader) -> Markup:
-    """Render a part of a page that hangs on nothing but its reader, once."""
+@lru_cache(maxsize=256)
+def fixed_part(name: str, reader: Reader, **values: Any) -> Markup:
+    """Render a part of a page that hangs on nothing but its reader, and values that seldom change, once."""
     common = {"reader": reader, "units": reader.system, "next_number": _numbering(name)}
-    return Markup(environment_in(reader.language).get_template(name).render(**common))  # noqa: S704
+    return Markup(environment_in(reader.language).get_template(name).render(common | values))  # noqa: S704
 
 
 def compile_pages() -> None:
@@ -326,25 +350,43 @@ def finished(request: Request, written: bytes, status: int = 200) -> Page:
 
 
 def rendered(name: str, reader: Reader, **values: Any) -> str:
-    """Render what is no page of the browser: paper."""
-    common = {"reader": reader, "units": reader.system, "next_number": _numbering(name)}
+    """Render what is no page of the browser: paper, whose drawings have their hatches within them."""
+    next_number = _numbering(name)
+    common = {
+        "reader": reader,
+        "units": reader.system,
+        "next_number": next_number,
+        "hatch_name": lambda: f"d{next_number()}",
+        "hatches": _hatches,
+    }
     return environment_in(reader.language).get_template(name).render(common | values)
 
 
-def page(request: Request, name: str, status: int = 200, **values: Any) -> Page:
-    """Render a page or a part of one, with what every template may use."""
-    reader = get_reader(request)
-    common = {
-        "request": request,
+def _common(asked: HTTPConnection, name: str, reader: Reader) -> dict[str, Any]:
+    return {
+        "request": asked,
         "reader": reader,
         "units": reader.system,
-        "said_in_scripts": script_messages(reader.language),
-        "night": cookie(request, NIGHT_COOKIE) == "1",
-        "guest": from_outside(request),
-        "token": _TOKEN_PLACE,
-        "now_ms": _NOW_PLACE,
+        "guest": from_outside(asked),
         "next_number": _numbering(name),
         "job": None,
+    }
+
+
+def part_of_page(asked: HTTPConnection, name: str, **values: Any) -> str:
+    """Render a part of a page, to be put into one that stands: it has no form of its own, and so no token."""
+    reader = get_reader(asked)
+    return environment_in(reader.language).get_template(name).render(_common(asked, name, reader) | values)
+
+
+def page(request: Request, name: str, status: int = 200, **values: Any) -> Page:
+    """Render a page, with what every template may use."""
+    reader = get_reader(request)
+    common = _common(request, name, reader) | {
+        "said_in_scripts": script_messages(reader.language),
+        "night": cookie(request, NIGHT_COOKIE) == "1",
+        "token": _TOKEN_PLACE,
+        "now_ms": _NOW_PLACE,
         "station": "",
         "room": "",
     }

@@ -13,6 +13,8 @@ import uvicorn
 from fastapi import FastAPI
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
+from keeve.web.bounds import MOST_BYTES
+
 HEAD_S: Final = 10.0
 """The head of a request is there by then, or the line is closed."""
 
@@ -56,7 +58,7 @@ class _Line(H11Protocol):
 def configured(app: FastAPI, **more: Any) -> uvicorn.Config:
     """Return how an app is served: on loopback, where no socket is given."""
     return uvicorn.Config(
-        app, host="127.0.0.1", http=_Line, access_log=False, timeout_graceful_shutdown=1, **more
+        app, host="127.0.0.1", http=_Line, access_log=False, timeout_graceful_shutdown=1, ws_max_size=MOST_BYTES, **more
     )  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from typing import Annotated, Any, Final, NamedTuple
 
 from fastapi import APIRouter, Body, Query, Request
+from starlette.requests import HTTPConnection
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import Tried, looks_hold_until, outlook, try_plan
@@ -20,7 +21,7 @@ from keeve.web.measure.drawn import drawn, hatch_for
 from keeve.web.measure.so_far import shape_faults, so_far_values
 from keeve.web.measure.take_off import measured_values
 from keeve.web.remembered import remembered
-from keeve.web.render import Page, page
+from keeve.web.render import Page, page, part_of_page
 from keeve.web.security import OwnPage
 from keeve.web.shared.typed import typed as typed_document
 from keeve.web.shared.writes import Typed, Write, written
@@ -169,15 +170,20 @@ def station_answer(
     request: Request, job_id: str, sheet: Annotated[Typed, Body()], view: Annotated[View, Query()]
 ) -> dict[str, Any]:
     """Work out a sheet as typed and draw a station's answer, with what is wrong beside it; keeps nothing."""
-    reader = get_reader(request)
-    tried = try_plan(sheet, shelf_for(request, sheet), now=datetime.now(UTC))
+    return answered(request, job_id, sheet, view)
+
+
+def answered(asked: HTTPConnection, job_id: str, sheet: dict[str, Any], view: View) -> dict[str, Any]:
+    """Work out a sheet as typed: a station's answer as a part of a page, and what is wrong."""
+    reader = get_reader(asked)
+    tried = try_plan(sheet, shelf_for(asked, sheet), now=datetime.now(UTC))
     rows = _rows(view, tried, sheet, reader)
     template, more = _answer(view, tried, sheet, reader)
-    shown = page(request, template, **(answer_values(view, tried, job_id, reader) | more))
-    answer = {"answer": bytes(shown.body).decode(), "faults": rows, "whole": tried.plan is not None}
+    shown = part_of_page(asked, template, **(answer_values(view, tried, job_id, reader) | more))
+    answer = {"answer": shown, "faults": rows, "whole": tried.plan is not None}
     if view == "measure":  # every shape, also where the sheet is refused: a slip must be seen
-        shapes = page(request, "measure/all_drawn.html", drawn=drawn(sheet.get("shapes"), hatch_for(tried)))
-        answer["drawn"] = bytes(shapes.body).decode()
+        shapes = drawn(sheet.get("shapes"), hatch_for(tried))
+        answer["drawn"] = part_of_page(asked, "measure/all_drawn.html", drawn=shapes)
     return answer
 
 

@@ -48,7 +48,7 @@
     root: null,
     sheet: {},
     dirty: false,
-    request: null,
+    ask: null, // asks what comes of a sheet
     timer: 0,
     gone: null,
     forms: null,
@@ -60,6 +60,7 @@
       this.base = structuredClone(Alpine.raw(this.sheet));
       this.form = this.root.querySelector("form.entries");
       this.meanwhile = keeveAgain.takeOver(this.form);
+      this.ask = keeveAsking(this.root.dataset, (said) => this.answered(said), () => this.noAnswer());
       this.lists = [...this.form.querySelectorAll("[data-rows]")];
       this.fetchForms();
       this.showFaults(JSON.parse(this.root.querySelector("[data-faults]").textContent));
@@ -126,33 +127,20 @@
         this.keepNow();
         return;
       }
-      this.ask();
+      this.ask(this.sheet);
       clearTimeout(this.timer);
       this.timer = setTimeout(() => this.keepNow(), KEEP_AFTER_MS);
     },
 
-    async ask() {
-      if (this.request) this.request.abort();
-      const mine = new AbortController();
-      this.request = mine;
-      const address = `${this.root.dataset.plan}?view=${this.root.dataset.view}`;
-      try {
-        const answer = await fetch(address, {
-          method: "POST",
-          headers: { "content-type": "application/json" },
-          body: JSON.stringify(this.sheet),
-          signal: mine.signal,
-        });
-        const said = answer.headers.get("content-type").startsWith("application/json") ? await answer.json() : { answer: await answer.text(), faults: [] };
-        if (this.request !== mine) return;
-        if (said.answer !== undefined) keevePut.text(this.root.querySelector("[data-answer]"), said.answer);
-        if (said.drawn !== undefined) this.draw(said.drawn);
-        this.showFaults(said.faults);
-        this.stale = said.answer === undefined && said.faults.length > 0;
-      } catch (error) {
-        if (error.name !== "AbortError") this.kept = t("No answer just now. What you entered stays; it tries again.");
-        if (error.name !== "AbortError") setTimeout(() => this.ask(), TRY_AGAIN_MS);
-      }
+    answered(said) {
+      if (said.answer !== undefined) keevePut.text(this.root.querySelector("[data-answer]"), said.answer);
+      if (said.drawn !== undefined) this.draw(said.drawn);
+      this.showFaults(said.faults);
+      this.stale = said.answer === undefined && said.faults.length > 0;
+    },
+    noAnswer() {
+      this.kept = t("No answer just now. What you entered stays; it tries again.");
+      setTimeout(() => this.ask(this.sheet), TRY_AGAIN_MS);
     },
 
     // Every shape is drawn as typed, also where the sheet is refused: a slip must be seen.

@@ -4,7 +4,7 @@ import os
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -24,8 +24,9 @@ from keeve.store.cluster import Cluster
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine, migrate
 from keeve.store.run_store import RunStore
-from keeve.web.app import make_app
+from keeve.store.tables import Base
 from keeve.web.settings import Settings
+from tests.serving import app_as_new
 
 settings.register_profile("keeve", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("keeve")
@@ -55,9 +56,9 @@ _count = iter(range(10**6))
 
 
 @contextmanager
-def fresh(cluster: Cluster, template: str = "keeve") -> Iterator[str]:
+def fresh(cluster: Cluster, template: str = "keeve", name: str = "") -> Iterator[str]:
     """Copy a database, and drop the copy afterwards; the address of it."""
-    name = f"t{os.getpid()}_{next(_count)}"
+    name = name or f"t{os.getpid()}_{next(_count)}"
     admin = cluster.url.replace("+psycopg", "").rsplit("/", 1)[0] + "/postgres"
     with psycopg.connect(admin, autocommit=True) as connection:
         connection.execute(f"create database {name} template {template} strategy file_copy")
@@ -66,11 +67,45 @@ def fresh(cluster: Cluster, template: str = "keeve") -> Iterator[str]:
         connection.execute(f"drop database {name} with (force)")
 
 
+class Emptied:
+    """A database that is used again: to copy one takes longer than many a test."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self._line: psycopg.Connection | None = None
+
+    def close(self) -> None:
+        """Let go of the database."""
+        if self._line is not None:
+            self._line.close()
+
+    def empty(self) -> None:
+        """Take all rows out, also what may only be added to, and whoever is still in it."""
+        if self._line is None or self._line.closed:
+            self._line = psycopg.connect(self.url.replace("+psycopg", ""), autocommit=True)
+            self._line.execute("set session_replication_role = replica")  # nothing keeps this one from deleting
+        try:
+            self._line.execute(
+                "select pg_terminate_backend(pid) from pg_stat_activity "
+                "where datname = current_database() and pid <> pg_backend_pid()"
+            )
+            self._line.execute("; ".join(f"delete from {table}" for table in Base.metadata.tables))
+        except psycopg.OperationalError:  # a test cut every line to the database, this one too
+            self.close()
+            self.empty()
+
+
+@pytest.fixture(scope="session")
+def _reused(cluster: Cluster) -> Iterator[Emptied]:
+    with fresh(cluster) as url, closing(Emptied(url)) as reused:
+        yield reused
+
+
 @pytest.fixture
-def database_url(cluster: Cluster) -> Iterator[str]:
-    """A fresh, migrated database, gone afterwards."""
-    with fresh(cluster) as url:
-        yield url
+def database_url(_reused: Emptied) -> Iterator[str]:
+    """An empty, migrated database."""
+    yield _reused.url
+    _reused.empty()
 
 
 @pytest.fixture
@@ -88,7 +123,7 @@ def store(session: Session) -> CrewStore:
 
 @pytest.fixture
 def client(database_url: str) -> Iterator[TestClient]:
-    app = make_app(Settings(database_url=database_url, secret="for tests", crew="Lantern Yard"))
+    app = app_as_new(Settings(database_url=database_url, secret="for tests", crew="Lantern Yard"))
     with TestClient(app, base_url="http://127.0.0.1") as opened:
         yield opened
 
@@ -145,3 +180,8 @@ def ticketed() -> Ticketer:
 @pytest.fixture
 def runs(session: Session, store: CrewStore) -> RunStore:
     return RunStore(session, store.crew_id)
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Begin with the file that takes longest: it mostly waits, and at the end all would wait for it."""
+    items.sort(key=lambda item: item.path.name != "test_kills.py")

@@ -9,7 +9,21 @@ import uvicorn
 from fastapi import FastAPI
 
 from keeve.store.cluster import free_port
+from keeve.web.app import give_state, make_app
 from keeve.web.server import configured
+from keeve.web.settings import Settings
+
+_built: dict[str, FastAPI] = {}
+
+
+def app_as_new(settings: Settings) -> FastAPI:
+    """An app that remembers nothing. It is built once: to read its routes takes longer than many a test."""
+    key = repr(settings)
+    if key in _built:
+        give_state(_built[key])
+    else:
+        _built[key] = make_app(settings)
+    return _built[key]
 
 
 @contextmanager

@@ -10,6 +10,8 @@ from pathlib import Path
 import psycopg
 import pytest
 
+from keeve.store.cluster import Cluster
+from tests.conftest import fresh
 from tests.fire import ROOT, Demo, kept, under_fire, wait_for
 
 
@@ -128,11 +130,12 @@ def test_a_database_that_cannot_be_reached_is_one_sentence(home: Path, url: str,
     assert words in lines
 
 
-def test_a_database_of_a_newer_version_is_left_alone_and_told(home: Path, database_url: str) -> None:
-    with psycopg.connect(database_url.replace("+psycopg", ""), autocommit=True) as connection:
-        connection.execute("update alembic_version set version_num = '9999'")
-    code, sentence = said("setup", home, database_url)
-    assert code == 1
-    assert sentence.startswith("This database was written by a newer Keeve.")
-    assert len(sentence.splitlines()) == 1
-    assert "newer Keeve" in said("doctor", home, database_url)[1]
+def test_a_database_of_a_newer_version_is_left_alone_and_told(home: Path, cluster: Cluster) -> None:
+    with fresh(cluster) as url:
+        with psycopg.connect(url.replace("+psycopg", ""), autocommit=True) as connection:
+            connection.execute("update alembic_version set version_num = '9999'")
+        code, sentence = said("setup", home, url)
+        assert code == 1
+        assert sentence.startswith("This database was written by a newer Keeve.")
+        assert len(sentence.splitlines()) == 1
+        assert "newer Keeve" in said("doctor", home, url)[1]

@@ -203,7 +203,7 @@ def test_a_post_that_is_none_is_refused_whole(yard: Yard, body: Any) -> None:
 def test_one_bad_row_is_one_bad_row(yard: Yard, session: Session) -> None:
     yard.phone.mix(0, 11.0)
     yard.send()
-    session.execute(text("alter table run_events disable trigger all"))
+    session.execute(text("set local session_replication_role = replica"))
     session.execute(text('update run_events set body = \'{"kind": "sang"}\' where n = 1'))
     session.commit()
     for station in ("mixer", "look-back"):

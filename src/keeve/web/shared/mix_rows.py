@@ -27,7 +27,7 @@ class MixFamily(NamedTuple):
     """Mixes of one kind, under its name."""
 
     name: str
-    members: list[MixRow]
+    members: tuple[MixRow, ...]
 
 
 def _row(mix: Mix, shelf: Catalogue, reader: Reader) -> MixRow:
@@ -48,10 +48,10 @@ def own_rows(shelf: Catalogue, reader: Reader) -> tuple[MixRow, ...]:
     return tuple(_row(mix, shelf, reader) for key, mix in shelf.mixes.items() if key.startswith(OWN))
 
 
-def families(rows: Sequence[MixRow], reader: Reader) -> list[MixFamily]:
+def families(rows: Sequence[MixRow], reader: Reader) -> tuple[MixFamily, ...]:
     """Put given mixes, and after them those that ship, under their families in the order of their names."""
     found: dict[str, list[MixRow]] = {}
     for row in (*rows, *_shipped(reader)):
         found.setdefault(row.family, []).append(row)
     named = ((translated(family, reader), found[family]) for family in sorted(found))
-    return [MixFamily(name[:1].upper() + name[1:], members) for name, members in named]
+    return tuple(MixFamily(name[:1].upper() + name[1:], tuple(members)) for name, members in named)

@@ -65,22 +65,23 @@ from keeve.web.yard.archive import router as archive
 from keeve.web.yard.routes import router as yard
 from keeve.web.yard.stock import router as stock
 
+# In the order they are asked whether an address is theirs: what is opened most comes first, for each asks all its own.
 # Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
+_OPENED_MOST = (measure, mix, loads, mixer, look_back, jobs)
 _BOOK = (sands, own_admixtures, book)
 _STATIONS = (
-    line, sheet, measure, imports, models, mix, loads, mixer, look_back, proofs, notes, pin, traced, afterwards, record,
-    crew_log, own,
+    line, sheet, imports, models, proofs, notes, pin, traced, afterwards, record, crew_log, own,
 )  # fmt: skip
 _ROUTERS = (
-    jobs,
+    *_OPENED_MOST,
+    *_BOOK,
+    *_STATIONS,
     place,
     before,
     air,
     day,
     at_home,
     glossary,
-    *_BOOK,
-    *_STATIONS,
     yard,
     stock,
     archive,

@@ -29,6 +29,7 @@ def test_a_stand_in_weighs_what_is_put_on_it(client: TestClient) -> None:
     assert {one["kind"] for one in told} == {"hanging scale", "bench scale", "water meter"}
     with client.websocket_connect("/devices/bench-scale", headers=OWN) as line:
         line.send_text("no JSON at all")  # passes by
+        line.send_bytes(b"\x00\xff")
         line.send_text(json.dumps({"do": "fly"}))
         line.send_text(json.dumps({"do": "pour", "much": 0.9}))
         for _ in range(5):

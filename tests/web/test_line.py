@@ -81,6 +81,15 @@ def test_what_is_no_sheet_ends_the_line_and_nothing_else(client: TestClient, tex
     assert asked(client, "loads", SHEET)["whole"]
 
 
+def test_what_is_no_text_ends_the_line(client: TestClient, caplog: pytest.LogCaptureFixture) -> None:
+    with client.websocket_connect(f"{LINE}loads", headers=OWN) as line:
+        line.send_bytes(b"\x00\xff")
+        with pytest.raises(WebSocketDisconnect) as ended:
+            line.receive_text()
+        assert ended.value.code == line_module.NOT_SO
+    assert "fault" not in caplog.text
+
+
 def test_a_visitor_has_only_so_many_lines(client: TestClient, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(bounds, "MOST_LINES", 2)
     with (

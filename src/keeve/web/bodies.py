@@ -5,7 +5,7 @@ import math
 from typing import Any, Final
 from urllib.parse import unquote_plus
 
-from fastapi import HTTPException, Request, status
+from fastapi import HTTPException, Request, WebSocket, WebSocketDisconnect, status
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from keeve.core.errors import Code, Fault, UnitError
@@ -14,6 +14,7 @@ from keeve.core.said import Amount, Said, mark
 from keeve.web.bounds import MOST_MODEL_BYTES, Visitors, address_of, most_bytes
 from keeve.web.faults import refused
 
+NO_TEXT: Final = "no text"
 MOST_DEEP: Final = 32
 MOST_KEYS: Final = 5000
 """A sheet of two hundred masonry panels has some four thousand."""
@@ -112,6 +113,23 @@ def _fault(body: bytes, kind: str) -> Fault | None:
     except ValueError:
         return None  # whoever wanted JSON says that this is none
     return fault_of(document)
+
+
+async def text_from(line: WebSocket) -> str:
+    """Wait for what comes next on a line.
+
+    Raises
+    ------
+    WebSocketDisconnect : whoever sends has gone
+    ValueError : it is no text
+    """
+    message = await line.receive()
+    if message["type"] == "websocket.disconnect":
+        raise WebSocketDisconnect(message.get("code", 1005))
+    text: str | None = message.get("text")
+    if text is None:
+        raise ValueError(NO_TEXT)
+    return text
 
 
 def fault_of(document: Any, most_keys: int = MOST_KEYS) -> Fault | None:

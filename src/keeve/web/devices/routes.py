@@ -17,6 +17,7 @@ from keeve.devices.protocol import READINGS_HZ, Device, DeviceKind, read_asked, 
 from keeve.devices.simulated import SimulatedDevice
 from keeve.devices.yard import devices_of
 from keeve.web.answers import REFUSALS
+from keeve.web.bodies import text_from
 from keeve.web.deps import ReadBy
 from keeve.words.putting import t
 
@@ -80,7 +81,7 @@ async def readings(socket: WebSocket, key: str) -> None:
 
 
 async def _asked(socket: WebSocket) -> str:
-    text = await socket.receive_text()
+    text = await text_from(socket)
     if len(text) > MOST_LETTERS:
         raise WebSocketDisconnect(1009)
     return text

@@ -10,7 +10,7 @@ import structlog
 from fastapi import APIRouter, HTTPException, Query, WebSocket, WebSocketDisconnect
 from fastapi.concurrency import run_in_threadpool
 
-from keeve.web.bodies import fault_of
+from keeve.web.bodies import fault_of, text_from
 from keeve.web.bounds import Visitors, address_of
 from keeve.web.deps import View
 from keeve.web.shared.routes import answered
@@ -37,7 +37,7 @@ async def station_line(socket: WebSocket, job_id: str, view: Annotated[View, Que
         with visitors.lined(client):
             await socket.accept()
             while True:
-                text = await socket.receive_text()
+                text = await text_from(socket)
                 async with visitors.at_work(client):
                     answer = await run_in_threadpool(_answer, socket, job_id, text, view)
                 await socket.send_text(answer)

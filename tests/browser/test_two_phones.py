@@ -3,7 +3,7 @@
 import json
 import re
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
@@ -61,13 +61,13 @@ def test_a_stream_that_was_refused_is_asked_for_again(
     other = open_page("/", PHONE)
     if alone:
         other.add_init_script("delete window.SharedWorker")
-    asked, stream = [], bounds.Visitors.streaming
+    asked, stream = [], bounds.Visitors.standing_open
 
-    def counting(self: bounds.Visitors, client: str) -> Any:
-        asked.append(client)
-        return stream(self, client)
+    def counting(self: bounds.Visitors, client: str, what: Literal["stream", "line"]) -> Any:
+        asked.extend([client] if what == "stream" else [])
+        return stream(self, client, what)
 
-    monkeypatch.setattr(bounds.Visitors, "streaming", counting)
+    monkeypatch.setattr(bounds.Visitors, "standing_open", counting)
     monkeypatch.setattr(bounds, "MOST_STREAMS", 0)
     other.goto(address)
     seen(other, lambda: asked)  # and was refused

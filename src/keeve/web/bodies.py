@@ -14,7 +14,6 @@ from keeve.core.said import Amount, Said, mark
 from keeve.web.bounds import MOST_MODEL_BYTES, Visitors, address_of, most_bytes
 from keeve.web.faults import refused
 
-NO_TEXT: Final = "no text"
 MOST_DEEP: Final = 32
 MOST_KEYS: Final = 5000
 """A sheet of two hundred masonry panels has some four thousand."""
@@ -128,7 +127,7 @@ async def text_from(line: WebSocket) -> str:
         raise WebSocketDisconnect(message.get("code", 1005))
     text: str | None = message.get("text")
     if text is None:
-        raise ValueError(NO_TEXT)
+        raise ValueError
     return text
 
 

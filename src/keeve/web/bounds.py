@@ -5,7 +5,7 @@ import time
 from collections import Counter, defaultdict
 from collections.abc import AsyncIterator, Callable, Iterator
 from contextlib import asynccontextmanager, contextmanager
-from typing import Final
+from typing import Final, Literal
 
 from fastapi import HTTPException, Request, status
 from starlette.requests import HTTPConnection
@@ -101,29 +101,15 @@ class Visitors:
         return is_there
 
     @contextmanager
-    def streaming(self, client: str) -> Iterator[None]:
-        """Count a stream that stands open.
+    def standing_open(self, client: str, what: Literal["stream", "line"]) -> Iterator[None]:
+        """Count what stands open: a stream of a page beside the mixer, or a line for answers.
 
         Raises
         ------
         HTTPException : 429, there are too many
         """
-        with self._standing_open((client, "stream"), MOST_STREAMS, _TOO_MANY_PAGES):
-            yield
-
-    @contextmanager
-    def lined(self, client: str) -> Iterator[None]:
-        """Count a line for answers.
-
-        Raises
-        ------
-        HTTPException : 429, there are too many
-        """
-        with self._standing_open((client, "line"), MOST_LINES, _TOO_MANY):
-            yield
-
-    @contextmanager
-    def _standing_open(self, key: tuple[str, str], most: int, too_many: str) -> Iterator[None]:
+        key = (client, what)
+        most, too_many = (MOST_STREAMS, _TOO_MANY_PAGES) if what == "stream" else (MOST_LINES, _TOO_MANY)
         if self._open[key] >= most:
             raise _busy(too_many)
         self._open[key] += 1

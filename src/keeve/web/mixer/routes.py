@@ -216,7 +216,7 @@ def read_events(job: Job, runs: Runs, after: Annotated[int, Query(ge=0, le=MOST_
 
 async def _standing_open(request: Request) -> AsyncIterator[None]:
     visitors: Visitors = request.app.state.visitors
-    with visitors.streaming(address_of(request)):
+    with visitors.standing_open(address_of(request), "stream"):
         yield
 
 

@@ -34,7 +34,7 @@ async def station_line(socket: WebSocket, job_id: str, view: Annotated[View, Que
     client = address_of(socket)
     many, code = 0, NOT_SO
     try:
-        with visitors.lined(client):
+        with visitors.standing_open(client, "line"):
             await socket.accept()
             while True:
                 text = await text_from(socket)

@@ -11,6 +11,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from ctypes.util import find_library
+from importlib import import_module
 from pathlib import Path
 from typing import NoReturn
 
@@ -36,7 +37,6 @@ from keeve.words.reader import METRIC, US
 
 PLACES = Places()
 ROOT, HOME = PLACES.root, PLACES.home
-MOST_WORKERS = 4
 
 
 @contextmanager
@@ -158,12 +158,10 @@ def _check_folder() -> tuple[bool, str]:
     return os.access(HOME if HOME.exists() else ROOT, os.W_OK), f"folder {HOME} can be written"
 
 
-def test(arguments: list[str]) -> int:
-    """Run all tests, dealt out to the machine's processors; or those that are named, in one go."""
-    workers = min(os.cpu_count() or 1, MOST_WORKERS)
-    # By whole files in their order: what drives Chromium comes first and stays together.
-    dealt = ["-n", str(workers), "--dist", "loadfile", "--no-loadscope-reorder"] if workers > 1 else []
-    return subprocess.call([sys.executable, "-m", "pytest", *(arguments or dealt)], cwd=ROOT)  # noqa: S603
+def run_tests(arguments: list[str]) -> int:
+    """Run all tests, or those that are named."""
+    suite = import_module("keeve.suite")  # what runs tests is there only where tests are
+    return int(suite.run(ROOT, arguments))
 
 
 def check() -> int:
@@ -234,7 +232,7 @@ def _run(given: argparse.Namespace, rest: list[str]) -> int:
         "mixes": lambda: papers.list_mixes(" ".join(given.words)),
         "mix": lambda: papers.show_mix(given.which, as_file=given.file, reader=reader),
         "sand": lambda: papers.sand_file(given.file, as_json=given.json),
-        "test": lambda: test(rest),
+        "test": lambda: run_tests(rest),
         "demo": lambda: serve(demo=True, lan=given.lan),
         "serve": lambda: serve(demo=False, lan=given.lan),
         "setup": setup,

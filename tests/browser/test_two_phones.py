@@ -160,7 +160,7 @@ def test_what_is_refused_for_good_is_set_aside_and_the_rest_goes_on(open_page: O
     expect(page.get_by_text("1 entry was not taken: This kind of entry is not known here")).to_be_visible()
     expect(counted(page)).to_have_text("0.00 L")
     page.get_by_role("button", name="+ 250 mL").click()
-    page.wait_for_function(KEPT, arg=3)
+    seen(page, lambda: len(events(page)) >= 3)
     assert [e["kind"] for e in events(page)] == ["started", "step_done", "poured"]
     page.reload()  # it is still there, and can be saved and put away
     with page.expect_download() as saved:

@@ -7,6 +7,7 @@
   const HIDDEN_TICK_MS = 900;
   const HOLD_MS = 1200;
   const TRY_AGAIN_MS = 3000;
+  const A_MINUTE_MS = 60000;
   const ENOUGH_L = 0.005;
   const MINDED = "keeve_minded";
   const PEOPLE = [[0.25, "¼"], [1 / 3, "⅓"], [0.5, "½"], [2 / 3, "⅔"], [0.75, "¾"], [1, "1"]];
@@ -468,7 +469,7 @@
       link.href = URL.createObjectURL(new Blob([JSON.stringify(Alpine.raw(this.aside), null, 2)], { type: "application/json" }));
       link.download = "keeve-entries.json";
       link.click();
-      setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+      setTimeout(() => URL.revokeObjectURL(link.href), A_MINUTE_MS); // a busy phone takes its time to fetch it
     },
     clearAside() { this.queue.clearAside(); },
     reload() { location.reload(); },

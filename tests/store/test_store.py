@@ -138,7 +138,7 @@ def test_what_was_kept_before_the_book_was_counted_opens_whole_and_every_page_sh
             assert "Blue can" in client.get("/book/own/admixtures").text
 
 
-@pytest.mark.parametrize(("release", "many"), [("0005", 7), ("0006", 9), ("0007", 10)])
+@pytest.mark.parametrize(("release", "many"), [("0005", 7), ("0006", 9), ("0007", 10), ("0008", 10)])
 def test_what_was_kept_before_there_was_a_day_or_a_proof_opens_whole_and_every_page_shows(
     cluster: Cluster, release: str, many: int
 ) -> None:
@@ -166,6 +166,10 @@ def test_what_was_kept_before_there_was_a_day_or_a_proof_opens_whole_and_every_p
                     one.kind for entries in ProofStore(session, store.crew_id).lately().values() for one in entries
                 }
                 assert kinds == {"asked", "cast", "result", "weighing"}
+            if release == "0008":
+                proofs = ProofStore(session, store.crew_id)
+                kinds = {one.kind for line in lines.values() for one in proofs.of(line.id)}
+                assert kinds == {"asked", "cast", "result", "trace", "note", "photo"}
         url = engine.url.render_as_string(hide_password=False)
         app = make_app(Settings(database_url=url, secret="for tests", crew=CREW))
         with TestClient(app, base_url="http://127.0.0.1") as client:

@@ -119,6 +119,52 @@ def test_half_a_file_or_another_is_refused_in_words_and_changes_nothing(
     assert len(taken_out(client).splitlines()) == 2
 
 
+ANY = [5, "x", None, True, [], {}, [{}], {"kind": "sang"}, 1e300]
+
+
+def every_page(client: TestClient, job: str) -> list[str]:
+    """All that can be looked at without naming anything but a job; an endless answer aside."""
+    paths = client.get("/openapi.json").json()["paths"]
+    shown = [path.replace("/jobs/{job_id}", job) for path, asks in paths.items() if "get" in asks]
+    return [path for path in shown if "{" not in path and not path.endswith("/stream")]
+
+
+@pytest.mark.parametrize("kind", ["event", "ticket", "job", "day", "day plan", "book", "proof"])
+def test_rows_of_any_json_come_in_and_no_page_fails(
+    client: TestClient, token: str, session: Session, kind: str
+) -> None:
+    yard = lived(client, token)
+    rows = [json.loads(line) for line in taken_out(client).splitlines()]
+    job = yard.job.rsplit("/", 1)[1]
+    rows[-1:] = [
+        {"row": "proof", "id": f"a-proof-{n}", "job_id": job, "at": "2026-09-14T08:00:00+00:00", "body": {}} for n in range(9)
+    ] + rows[-1:]  # fmt: skip
+    spoilt = 0
+    for row in rows[1:-1]:
+        for part in ("body", "document", "sheet", "entry"):
+            if row["row"] == kind and part in row:
+                row[part] = ANY[spoilt % len(ANY)]
+                spoilt += 1
+    assert spoilt
+    rows[-1]["end"] = len(rows) - 2
+    wipe(session)
+    done = put_in(client, token, "".join(json.dumps(row) + "\n" for row in rows).encode())
+    assert (done.status_code, "rows are new here" in done.text) == (200, True)
+    paths = every_page(client, yard.job)
+    assert len(paths) > 40
+    answers = {path: client.get(path, headers=PAGE, follow_redirects=False).status_code for path in paths}
+    assert {path: code for path, code in answers.items() if code >= 500} == {}
+    yard.phone.tap(90, "poured", litres=1.0)
+    yard.send()
+    assert client.get(f"{yard.job}/events").json()["events"][-1]["litres"] == 1.0
+
+
+def test_a_line_of_very_many_small_things_is_refused_before_it_is_built(client: TestClient, token: str) -> None:
+    head = taken_out(client).splitlines(keepends=True)[0]
+    answer = put_in(client, token, head + b"[" + b"{}," * 3_000_000 + b"{}]\n")
+    assert (answer.status_code, "cannot be kept" in answer.text) == (422, True)
+
+
 def test_a_row_that_belongs_to_no_job_is_refused(client: TestClient, token: str, session: Session) -> None:
     lived(client, token)
     lines = taken_out(client).splitlines(keepends=True)

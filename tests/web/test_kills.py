@@ -27,6 +27,7 @@ def test_every_acknowledged_tap_is_there_once_after_thirty_kills(home: Path) -> 
     with under_fire(home, kills=30, seed=11) as (demo, writers):  # more: bench/kills.py
         log = kept(demo.address, writers.job)
     assert len(writers.acked) > 100
+    assert writers.restored > 5
     ids = [one["id"] for one in log]
     assert len(ids) == len(set(ids))
     assert set(writers.acked) <= set(ids)

@@ -136,6 +136,8 @@ class JobSheet(Frozen):
     """The air it is mixed in, of this morning."""
     weather_at: Annotated[str, Field(max_length=40)] = ""
     """When somebody said so: it holds for six hours."""
+    copied_from: Annotated[str, Field(max_length=40)] = ""
+    """Of a job that came in from another yard's file beside one of its number: that number."""
     heap_changed: dict[str, Annotated[str, Field(max_length=40)]] = Field({}, max_length=20)
     """By material key: when rain, a delivery or the bottom of the heap last made it as wet as nobody knows."""
     aged: dict[str, Annotated[float, Field(gt=0, le=1)]] = Field({}, max_length=20)

@@ -1,15 +1,14 @@
-"""All that a yard has, out as lines of JSON and in again: the same lines come out of what was restored."""
+"""All that a yard has, out as lines of JSON, and such lines read; `restoring.py` puts them in again."""
 
 import base64
 import json
 from collections.abc import Callable, Iterable, Iterator
 from datetime import date, datetime
-from typing import Any, Final, NamedTuple, cast
+from typing import Any, Final, cast
 from uuid import UUID
 
-from sqlalchemy import Column, Table, select
-from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy import BigInteger, Column, Integer, Table, select
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
 from keeve.core.errors import Code, Fault, MixError
@@ -21,9 +20,9 @@ VERSION: Final = 1
 MOST_LETTERS: Final = 4000
 """Of a text that is no document: nothing of ours is longer."""
 _AT_ONCE: Final = 500
-_LETTERS_AT_ONCE: Final = 4_000_000
-"""Of pictures, which are larger than anything else."""
-_TABLES: Final[dict[str, type[Base]]] = {
+_MOST: Final[dict[Any, int]] = {Integer: 2**31 - 2**20, BigInteger: 10**15}
+"""Room is left for what is counted on from there."""
+TABLES: Final[dict[str, type[Base]]] = {
     "book": BookRow,
     "job": JobRow,
     "ticket": TicketRow,
@@ -36,21 +35,17 @@ _TABLES: Final[dict[str, type[Base]]] = {
 """In an order in which each finds what it belongs to."""
 
 
-class Restored(NamedTuple):
-    """What came of a restore."""
-
-    new: int
-    known: int
-    """Lines whose row was there already; it stays as it is."""
-
-
-def _table(kind: str) -> Table:
-    return cast("Table", _TABLES[kind].__table__)
+def table_of(kind: str) -> Table:
+    """Return the table of a kind of row."""
+    return cast("Table", TABLES[kind].__table__)
 
 
 def _columns(kind: str) -> list[Column[Any]]:
     """Return what is written of a table: all but whose it is and what the database works out."""
-    return [one for one in _table(kind).columns if one.name != "crew_id" and one.computed is None]
+    return [one for one in table_of(kind).columns if one.name != "crew_id" and one.computed is None]
+
+
+COLUMNS: Final = {kind: _columns(kind) for kind in TABLES}
 
 
 def _plain(value: Any) -> Any:
@@ -73,8 +68,8 @@ def dump(session: Session, crew_id: UUID) -> Iterator[str]:
     name = session.scalar(select(Crew.name).where(Crew.id == crew_id))
     yield _line({"format": FORMAT, "version": VERSION, "crew": name})
     many = 0
-    for kind in _TABLES:
-        columns, table = _columns(kind), _table(kind)
+    for kind in TABLES:
+        columns, table = COLUMNS[kind], table_of(kind)
         keys = [one for one in table.primary_key.columns if one.name != "crew_id"]
         query = select(*columns).where(table.c.crew_id == crew_id).order_by(*keys)
         for row in session.execute(query.execution_options(yield_per=_AT_ONCE if kind != "photo" else 20)):
@@ -100,13 +95,13 @@ _OF_TEXT: Final[dict[Any, Callable[[str], Any]]] = {
 
 def _value(column: Column[Any], given: Any) -> Any:
     """Read one value as its column keeps it; raises ValueError or TypeError where it is none."""
-    kind = column.type.python_type if column.type.__class__.__name__ != "JSONB" else dict
+    if isinstance(column.type, JSONB):
+        return given  # whatever it is: who reads it says so where it cannot be read
     if given is None:
         if not column.nullable:
             raise ValueError(column.name)
         return None
-    if kind is dict:
-        return given
+    kind = column.type.python_type
     if kind in (datetime, date):
         read = kind.fromisoformat(given)
         if kind is datetime and read.tzinfo is None:
@@ -118,6 +113,8 @@ def _value(column: Column[Any], given: Any) -> Any:
         return float(given)
     if type(given) is not kind or (kind is str and len(given) > MOST_LETTERS):
         raise TypeError(column.name)
+    if kind is int and abs(given) > _MOST[type(column.type)]:
+        raise OverflowError(column.name)
     return given
 
 
@@ -147,16 +144,21 @@ def _read(number: int, line: str) -> dict[str, Any]:
 
 def _row(number: int, given: dict[str, Any]) -> tuple[str, dict[str, Any]]:
     kind = str(given.get("row"))
-    if kind not in _TABLES:
+    if kind not in TABLES:
         raise _broken(number, mark("nobody knows such a row."))
     try:
-        return kind, {one.name: _value(one, given[one.name]) for one in _columns(kind)}
+        return kind, {one.name: _value(one, given[one.name]) for one in COLUMNS[kind]}
     except (KeyError, ValueError, TypeError, AttributeError, OverflowError):
         raise _broken(number, mark("a field of it is missing, or is none.")) from None
 
 
-def _rows(lines: Iterable[str]) -> Iterator[tuple[str, dict[str, Any]]]:
-    """Read the rows of a file; half of one is none."""
+def rows_of(lines: Iterable[str]) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Read the rows of a file, each with its kind; half of a file is none.
+
+    Raises
+    ------
+    MixError : another file, another version, half of one, or a row that is none
+    """
     many, ended = 0, False
     for number, line in enumerate(lines, 1):
         if number == 1:
@@ -173,40 +175,3 @@ def _rows(lines: Iterable[str]) -> Iterator[tuple[str, dict[str, Any]]]:
             raise _broken(number, mark("rows are missing before it."))
     if not ended:
         raise MixError(Fault(Code.UNREADABLE, mark("This is half of a file: its end is missing."), _WHOLE))
-
-
-def restore(session: Session, crew_id: UUID, lines: Iterable[str]) -> Restored:
-    """Put the rows of a file into a crew's yard; what is there already stays as it is. The caller commits.
-
-    Raises
-    ------
-    MixError : another file, another version, half of one, or a row that is none; then the caller takes all back
-    """
-    new = known = 0
-    for kind, rows in _parts(_rows(lines)):
-        part = [row | {"crew_id": crew_id} for row in rows]
-        keys = list(_table(kind).primary_key.columns)
-        query = insert(_TABLES[kind]).values(part).on_conflict_do_nothing().returning(*keys)
-        try:
-            added = len(session.execute(query).all())
-        except IntegrityError:
-            said = mark("The file holds a row that belongs to nothing before it.")
-            raise MixError(Fault(Code.UNREADABLE, said, mark("Nothing was changed. Take a whole file."))) from None
-        new += added
-        known += len(part) - added
-    return Restored(new, known)
-
-
-def _parts(rows: Iterable[tuple[str, dict[str, Any]]]) -> Iterator[tuple[str, list[dict[str, Any]]]]:
-    """Hand rows on in their order, some hundreds of one kind at once: a large yard is never in the memory whole."""
-    kind, letters = "", 0
-    waiting: list[dict[str, Any]] = []
-    for of, row in rows:
-        if waiting and (of != kind or len(waiting) >= _AT_ONCE or letters >= _LETTERS_AT_ONCE):
-            yield kind, waiting
-            waiting, letters = [], 0
-        kind = of
-        waiting.append(row)
-        letters += len(row.get("jpeg") or b"")
-    if waiting:
-        yield kind, waiting

@@ -56,7 +56,13 @@ class Numbered(NamedTuple):
     """An event as the log has it."""
 
     n: int
-    body: Document
+    body: Document | None
+    """None where it cannot be read: no phone is told of it."""
+
+    @property
+    def told(self) -> Document | None:
+        """What a phone is told."""
+        return None if self.body is None else self.body | {"n": self.n}
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,7 +162,7 @@ class RunStore:
             .order_by(EventRow.n)
             .limit(most)
         )
-        return [Numbered(*row) for row in self.session.execute(query)]
+        return [Numbered(n, _readable(body)) for n, body in self.session.execute(query)]
 
     def ticket_n(self, job_id: UUID) -> int:
         """Return the number of a job's newest ticket."""
@@ -214,11 +220,12 @@ class RunStore:
         job.ticket_n = kept.revision
         job.changed_at = datetime.now(UTC)
         self.session.flush()
-        self._tell(job)
+        self.tell(job)
         self.refresh(job)
         return kept
 
-    def _tell(self, job: JobRow) -> None:
+    def tell(self, job: JobRow) -> None:
+        """Tell who listens that a job's log or its ticket changed, once this is committed."""
         payload = f"{self.crew_id} {job.id} {job.event_n} {job.ticket_n}"
         self.session.execute(select(func.pg_notify(CHANNEL, payload)))
 
@@ -260,11 +267,11 @@ class RunStore:
         for id_ in [i for i, (where, _, body) in known.items() if where == job.id and not _same_as_kept(good[i], body)]:
             refused.append(Refused(id_, _ANOTHER))
             del good[id_], known[id_]
-        numbered = [Numbered(n, body) for where, n, body in known.values() if where == job.id]
+        numbered = [Numbered(n, _readable(body)) for where, n, body in known.values() if where == job.id]
         new = [event for event in good.values() if event.id not in known]
         numbered += self._insert(job, new, now)
         if new:
-            self._tell(job)
+            self.tell(job)
         if any(isinstance(event, _CHANGES_THE_LIST) for event in new):
             self.refresh(job)
         return Posted(numbered, refused, job.event_n, len(new))
@@ -276,26 +283,16 @@ class RunStore:
         return {id_: (job_id, n, body) for id_, job_id, n, body in self.session.execute(query)}
 
     def _insert(self, job: JobRow, new: list[Event], now: datetime) -> list[Numbered]:
-        taken = [
-            Numbered(number, event.model_dump(mode="json", exclude_none=True))
-            for number, event in enumerate(new, job.event_n + 1)
-        ]
-        rows = [
-            {
-                "crew_id": self.crew_id,
-                "job_id": job.id,
-                "n": one.n,
-                "id": one.body["id"],
-                "received_at": now,
-                "body": one.body,
-            }
-            for one in taken
+        of_job = {"crew_id": self.crew_id, "job_id": job.id, "received_at": now}
+        rows: list[dict[str, Any]] = [
+            of_job | {"n": n, "id": event.id, "body": event.model_dump(mode="json", exclude_none=True)}
+            for n, event in enumerate(new, job.event_n + 1)
         ]
         if rows:
             self.session.execute(insert(EventRow).values(rows))
             job.event_n += len(rows)
             self.session.flush()
-        return taken
+        return [Numbered(row["n"], row["body"]) for row in rows]
 
     def refresh(self, job: JobRow) -> None:
         """Bring what the list of jobs says of a run up to date."""
@@ -321,6 +318,15 @@ _MOMENTS: Final = ("at", "tapped_at")
 def _same(one: Event, other: Event) -> bool:
     """Whether two entries tell the same."""
     return one.model_dump(mode="json", exclude={*_MOMENTS}) == other.model_dump(mode="json", exclude={*_MOMENTS})
+
+
+def _readable(body: Any) -> Document | None:
+    """Return an entry's document as it is kept; None for one that cannot be read."""
+    try:
+        read_event(body)
+    except ValueError:
+        return None
+    return dict(body)
 
 
 def _same_as_kept(event: Event, body: Document) -> bool:

@@ -188,7 +188,7 @@ class Post(Frozen):
 
 
 def _numbered(events: list[Numbered]) -> list[dict[str, Any]]:
-    return [event.body | {"n": event.n} for event in events]
+    return [event.told for event in events if event.told is not None]
 
 
 @router.post("/jobs/{job_id}/events", name="append_events", dependencies=[OwnPage])

@@ -88,7 +88,8 @@ class Hub:
                 found, tickets = await run_in_threadpool(_read, sessions, crew, job, last)
                 for event in found:
                     last = event.n
-                    yield ServerSentEvent(event="tap", id=str(event.n), data=event.body | {"n": event.n})
+                    if event.told is not None:
+                        yield ServerSentEvent(event="tap", id=str(event.n), data=event.told)
                 if tickets != told:
                     told = tickets
                     yield ServerSentEvent(event="ticket", data={"revision": tickets})

@@ -11,7 +11,8 @@ from starlette.background import BackgroundTask
 
 from keeve.core.errors import Code, Fault, MixError, TradeError
 from keeve.core.said import mark
-from keeve.store.archive import dump, restore
+from keeve.store.archive import dump
+from keeve.store.restoring import restore
 from keeve.web.answers import GOES_OR_SHOWS, PAGE, REFUSALS, file_of
 from keeve.web.bodies import fault_of
 from keeve.web.deps import AtDesk, Crew, ReadBy
@@ -24,6 +25,8 @@ _PART = 65_536
 MOST_LINE_BYTES = 20_000_000
 MOST_ENTRIES = 100_000
 """In one row: a ticket with all its workings has some thousand."""
+MOST_MARKS = 4 * MOST_ENTRIES
+"""Braces, brackets and commas in one row, those of its texts too: counted before anything is built of it."""
 
 
 @router.get("/archive", name="archive", **PAGE)
@@ -60,7 +63,7 @@ def archive_file(request: Request, crew: Crew) -> Response:
 def restore_yard(
     request: Request, desk: AtDesk, reader: ReadBy, crew: Crew, file: Annotated[UploadFile, File()]
 ) -> Response:
-    """Take a file of a yard in: all of it or nothing; what is here already stays as it is."""
+    """Take a file of a yard in: all of it or nothing; where both have gone on, what both have stands afterwards."""
     faults: tuple[Fault, ...] = ()
     done = None
     try:
@@ -75,7 +78,7 @@ def restore_yard(
 
 def _lines(file: UploadFile) -> Iterator[str]:
     for raw in iter(lambda: file.file.readline(MOST_LINE_BYTES), b""):
-        if len(raw) == MOST_LINE_BYTES:
+        if len(raw) == MOST_LINE_BYTES or sum(map(raw.count, (b"{", b"[", b","))) > MOST_MARKS:
             raise _strange()
         try:
             line = raw.decode("utf-8")

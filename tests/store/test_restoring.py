@@ -16,8 +16,9 @@ from keeve.store.archive import dump
 from keeve.store.cluster import Cluster
 from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine
+from keeve.store.logs import Log
 from keeve.store.restoring import Restored, restore
-from keeve.store.run_store import Log, RunStore
+from keeve.store.run_store import RunStore
 from keeve.store.tables import JobRow
 from keeve.store.uniting import Entry, numbers
 from tests.conftest import Ticketer, fresh

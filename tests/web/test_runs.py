@@ -215,6 +215,7 @@ def test_one_bad_row_is_one_bad_row(yard: Yard, session: Session) -> None:
     session.execute(text("update tickets set document = '\"gone\"'"))
     session.execute(text("update jobs set changed_at = now()"))  # pages are remembered by the job's row
     session.commit()
+    yard.client.app.state.engine.dispose()  # type: ignore[attr-defined] # as a server that starts anew: logs are kept
     page = yard.client.get(f"{yard.job}/mixer", headers=PAGE)
     assert page.status_code == 200
     assert "No ticket here can be read" in page.text

@@ -35,13 +35,34 @@ def in_order(events: Iterable[Event]) -> list[Tap]:
         known = unique.get(event.id)
         if known is None or _rank(event) < _rank(known):
             unique[event.id] = event
-    latest: dict[str, int] = {}
+    return _placed(unique.values(), {}) or []
+
+
+_Own = tuple[int, int, str]
+"""A phone's own order of its taps."""
+
+
+def _own(event: Event) -> _Own:
+    return (event.seq, milliseconds(event.at), event.id)
+
+
+def _place(tap: Tap) -> tuple[int, str, int, str]:
+    return (tap.at_ms, tap.event.phone, tap.event.seq, tap.event.id)
+
+
+def _placed(events: Iterable[Event], phones: dict[str, tuple[_Own, int]]) -> list[Tap] | None:
+    """Put events in order after what is known of their phones; None where one belongs before what its phone told."""
     taps = []
-    for event in sorted(unique.values(), key=lambda e: (e.phone, e.seq, milliseconds(e.at), e.id)):
-        at = max(milliseconds(event.at), latest.get(event.phone, 0))
-        latest[event.phone] = at
-        taps.append(Tap(event, at))
-    return sorted(taps, key=lambda tap: (tap.at_ms, tap.event.phone, tap.event.seq, tap.event.id))
+    for event in sorted(events, key=lambda one: (one.phone, *_own(one))):
+        own, at_ms = _own(event), milliseconds(event.at)
+        before = phones.get(event.phone)
+        if before is not None:
+            if own < before[0]:
+                return None
+            at_ms = max(at_ms, before[1])
+        phones[event.phone] = (own, at_ms)
+        taps.append(Tap(event, at_ms))
+    return sorted(taps, key=_place)
 
 
 def _rank(event: Event) -> tuple[int, str, int]:
@@ -108,25 +129,63 @@ class _Taken:
             self.turn(undoing, self.by_id[turned[0]], dead=not turned[1])
 
 
-def standing(taps: list[Tap]) -> list[Tap]:
-    """Leave out what was taken back in time, and the taking back itself.
-
-    Parameters
-    ----------
-    taps : in order
-
-    Returns
-    -------
-    the taps that count, in order
+class TapOrder:
+    """The taps of a log that count, in order; what comes later goes on from there, what comes between begins anew.
 
     References
     ----------
     Common practice, no source: what has gone into the next load cannot be taken back any more.
     """
-    taken = _Taken({tap.event.id: tap.event for tap in taps})
-    for tap in taps:
-        if isinstance(tap.event, Undone):
-            taken.undo(tap.event)
-        else:
-            taken.come(tap.event)
-    return [tap for tap in taps if not isinstance(tap.event, Undone) and tap.event.id not in taken.dead]
+
+    def __init__(self) -> None:
+        self._events: dict[str, Event] = {}
+        self._begin()
+
+    def _begin(self) -> None:
+        self.standing: list[Tap] = []
+        """Without what was taken back in time, and the taking back itself."""
+        self._phones: dict[str, tuple[_Own, int]] = {}
+        self._taken = _Taken(self._events)
+        self._last: Tap | None = None
+        self._missing: set[str] = set()
+        """Ids that were taken back and have not come."""
+
+    def take(self, events: Iterable[Event]) -> int:
+        """Take further taps; returns how many of those that stood before stand as they did: all, or none."""
+        new: dict[str, Event] = {}
+        turned = False
+        for event in events:
+            known = new.get(event.id) or self._events.get(event.id)
+            if known is None or _rank(event) < _rank(known):
+                turned |= event.id in self._events
+                new[event.id] = event
+        stood = len(self.standing)
+        self._events |= new
+        turned |= not self._missing.isdisjoint(new)
+        if new and (turned or not self._go_on(new)):
+            self._begin()
+            self._go_on(self._events)
+            return 0
+        return stood
+
+    def _go_on(self, new: dict[str, Event]) -> bool:
+        """Take taps that come after all others; False where they do not, or change what stood: then begin anew."""
+        anew = self._last is None
+        taps = _placed(new.values(), self._phones)
+        if taps is None or (self._last is not None and taps and _place(taps[0]) < _place(self._last)):
+            return False
+        dead = set(self._taken.dead)
+        came: list[Tap] = []
+        for tap in taps:
+            if isinstance(tap.event, Undone):
+                self._taken.undo(tap.event)
+                if tap.event.undoes not in self._events:
+                    self._missing.add(tap.event.undoes)
+            else:
+                self._taken.come(tap.event)
+                came.append(tap)
+        if not anew and not all(id_ in new for id_ in self._taken.dead ^ dead):
+            return False
+        self.standing += [tap for tap in came if tap.event.id not in self._taken.dead]
+        self._last = taps[-1] if taps else self._last
+        return True

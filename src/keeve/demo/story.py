@@ -13,7 +13,8 @@ from keeve.core.looks import HeapLook
 from keeve.demo.phone import Phone
 from keeve.store.crew_store import CrewStore
 from keeve.store.day_store import DayStore
-from keeve.store.run_store import Log, RunStore
+from keeve.store.logs import Log
+from keeve.store.run_store import RunStore
 
 SAND: Final = "screed-sand"
 BAYS: Final[dict[str, Any]] = {

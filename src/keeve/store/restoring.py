@@ -156,6 +156,7 @@ class _Restore:
         self._counters([target])
         if ours is not None:
             self.session.refresh(ours)
+            self.runs.written.add(target)
             self.runs.refresh(ours)
             self.runs.tell(ours)
 

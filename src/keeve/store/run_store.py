@@ -1,24 +1,22 @@
 """A job's tickets and its log: taken in, numbered, and read back; flushes only, the caller commits."""
 
-import json
+from collections import Counter
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
-from functools import lru_cache
 from typing import Any, Final, NamedTuple
 from uuid import UUID
 
 from pydantic import ValidationError
-from sqlalchemy import CompoundSelect, Text, cast, func, literal, select, text, union_all
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from keeve.catalogue.trying import Outlook
-from keeve.core.events import Accepted, Event, OneMore, Settled, Started, ThrownAway, Undone, read_event
-from keeve.core.run import Run, fold
-from keeve.core.said import Said, Words, mark, plain
+from keeve.core.events import Accepted, Event, OneMore, Poured, Settled, Started, ThrownAway, Undone, read_event
+from keeve.core.said import Amount, Said, Words, mark, plain
 from keeve.core.ticket import LoadKey, Ticket
-from keeve.core.ticket_past import open_ticket
+from keeve.store.logs import Log, read_logs
 from keeve.store.tables import Document, EventRow, JobRow, TicketRow
 
 CHANNEL: Final = "keeve_run"
@@ -27,22 +25,9 @@ AHEAD: Final = timedelta(minutes=5)
 BEFORE: Final = timedelta(days=1)
 """A tap may be so much older than the job's first ticket: clocks stray, years do not."""
 FAR: Final = 100
+MOST_POURS: Final = 1000
+"""Of one load: no hand pours as often."""
 _CHANGES_THE_LIST: Final = (Started, Accepted, ThrownAway, Undone, OneMore, Settled)
-
-
-@lru_cache(maxsize=64)
-def _opened(text: str) -> Ticket:
-    """Read a ticket once: it never changes, and every page of a job that is mixed stands on it."""
-    return open_ticket(json.loads(text))
-
-
-class Unreadable(NamedTuple):
-    """A row that cannot be read: shown as what it is, and it takes nothing else down."""
-
-    what: str
-    key: str
-    at: datetime
-    why: str
 
 
 class Refused(NamedTuple):
@@ -75,60 +60,14 @@ class Posted:
     added: int
 
 
-@dataclass(frozen=True, slots=True)
-class Log:
-    """All a job's tickets and events, and the run they fold to."""
-
-    tickets: dict[int, Ticket]
-    made_at: dict[int, datetime]
-    made_from: dict[int, str]
-    events: list[Event]
-    unreadable: list[Unreadable]
-    run: Run
-    n: int
-
-    @property
-    def newest(self) -> Ticket | None:
-        """Return the ticket that is mixed from now, where one can be read."""
-        return self.tickets[max(self.tickets)] if self.tickets else None
-
-
-class _Reader:
-    """Reads rows of tickets and events as they were kept, oldest first."""
-
-    def __init__(self) -> None:
-        self.tickets: dict[int, Ticket] = {}
-        self.made_at: dict[int, datetime] = {}
-        self.made_from: dict[int, str] = {}
-        self.events: list[Event] = []
-        self.lost: list[Unreadable] = []
-
-    def take(self, what: int, n: int, at: datetime, origin: str, document: str) -> None:
-        """Read one row; what cannot be read is set apart."""
-        if what:
-            try:
-                self.events.append(read_event(json.loads(document)))
-            except (ValidationError, ValueError):
-                self.lost.append(Unreadable("entry", str(n), at, mark("This entry of the log cannot be read.")))
-            return
-        try:
-            self.tickets[n] = _opened(document).model_copy(update={"revision": n})
-            self.made_at[n], self.made_from[n] = at, origin
-        except ValueError as error:
-            self.lost.append(Unreadable("ticket", str(n), at, str(error)))
-
-    def closed(self, n: int) -> Log:
-        """Fold what was read."""
-        run = fold(self.tickets, self.events)
-        return Log(self.tickets, self.made_at, self.made_from, self.events, self.lost, run, n)
-
-
 class RunStore:
     """Tickets and log of a crew's jobs."""
 
     def __init__(self, session: Session, crew_id: UUID) -> None:
         self.session = session
         self.crew_id = crew_id
+        self.written: set[UUID] = set()
+        """Jobs whose log this transaction has written to: what it reads of them is its own."""
 
     # ── reading ──────────────────────────────────────────────────────────────
 
@@ -138,21 +77,7 @@ class RunStore:
 
     def logs(self, jobs: Sequence[JobRow]) -> list[Log]:
         """Read the logs of several jobs in one question, each as `log` does."""
-        kept = {job.id: _Reader() for job in jobs}
-        for job_id, what, n, at, origin, document in self.session.execute(self._all_kept(list(kept))):
-            kept[job_id].take(what, n, at, origin, document)
-        return [kept[job.id].closed(job.event_n) for job in jobs]
-
-    def _all_kept(self, job_ids: list[UUID]) -> CompoundSelect[UUID, int, int, datetime, str, str]:
-        """Ask for tickets and events at once: a page has one question for both."""
-        tickets = select(
-            TicketRow.job_id, literal(0).label("what"), TicketRow.revision.label("n"), TicketRow.made_at,
-            TicketRow.made_from, cast(TicketRow.document, Text),
-        ).where(TicketRow.crew_id == self.crew_id, TicketRow.job_id.in_(job_ids))  # fmt: skip
-        events = select(
-            EventRow.job_id, literal(1), EventRow.n, EventRow.received_at, literal(""), cast(EventRow.body, Text)
-        ).where(EventRow.crew_id == self.crew_id, EventRow.job_id.in_(job_ids))  # fmt: skip
-        return union_all(tickets, events).order_by(text("2, 3"))
+        return read_logs(self.session, self.crew_id, jobs, self.written)
 
     def since(self, job_id: UUID, n: int, most: int = 500) -> list[Numbered]:
         """Return events of a job's log after number `n`."""
@@ -206,6 +131,7 @@ class RunStore:
         counted = tuple(
             LoadKey(number=load.number, mixer=load.mixer) for load in log.run.loads if load.ended != "thrown_away"
         )
+        self.written.add(job.id)
         kept = ticket.model_copy(update={"revision": job.ticket_n + 1, "round": round_, "counted": counted})
         self.session.add(
             TicketRow(
@@ -267,6 +193,9 @@ class RunStore:
         for id_ in [i for i, (where, _, body) in known.items() if where == job.id and not _same_as_kept(good[i], body)]:
             refused.append(Refused(id_, _ANOTHER))
             del good[id_], known[id_]
+        for event in self._too_many(job, [event for event in good.values() if event.id not in known]):
+            refused.append(Refused(event.id, _TOO_MANY))
+            del good[event.id]
         numbered = [Numbered(n, _readable(body)) for where, n, body in known.values() if where == job.id]
         new = [event for event in good.values() if event.id not in known]
         numbered += self._insert(job, new, now)
@@ -275,6 +204,19 @@ class RunStore:
         if any(isinstance(event, _CHANGES_THE_LIST) for event in new):
             self.refresh(job)
         return Posted(numbered, refused, job.event_n, len(new))
+
+    def _too_many(self, job: JobRow, new: list[Event]) -> list[Event]:
+        """Return those of new pours that are more than a load takes; the log is looked at only where it is long."""
+        poured = [event for event in new if isinstance(event, Poured)]
+        if not poured or job.event_n + len(poured) <= MOST_POURS:
+            return []
+        pours = Counter({(load.number, load.mixer): load.pours for load in self.log(job).run.loads})
+        found: list[Event] = []
+        for event in poured:
+            pours[(event.load, event.mixer)] += 1
+            if pours[(event.load, event.mixer)] > MOST_POURS:
+                found.append(event)
+        return found
 
     def _known(self, good: dict[str, Event]) -> dict[str, tuple[UUID, int, Document]]:
         query = select(EventRow.id, EventRow.job_id, EventRow.n, EventRow.body).where(
@@ -289,6 +231,7 @@ class RunStore:
             for n, event in enumerate(new, job.event_n + 1)
         ]
         if rows:
+            self.written.add(job.id)
             self.session.execute(insert(EventRow).values(rows))
             job.event_n += len(rows)
             self.session.flush()
@@ -310,6 +253,9 @@ class RunStore:
         self.session.flush()
 
 
+_TOO_MANY: Final = Said(
+    "This load has {n} pours already, and takes no more: begin the next one.", n=Amount(MOST_POURS, "whole")
+)
 _ANOTHER: Final = mark("This entry has the number of another that is in the log already: it was not taken in.")
 _MOMENTS: Final = ("at", "tapped_at")
 """When it was is set right anew at each sending."""

@@ -6,7 +6,7 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from keeve.core.run import fold
+from keeve.store.logs import used_before
 from keeve.store.run_store import RunStore
 from keeve.store.tables import EventRow, JobRow
 
@@ -38,12 +38,12 @@ class StockStore:
             )
             .order_by(JobRow.id)
         )
-        runs = RunStore(self._session, self._crew_id)
-        for log in runs.logs(list(self._session.scalars(query))):
-            for moment in moments:
-                before = fold(log.tickets, [event for event in log.events if event.at < moment]).used_kg
+        jobs = list(self._session.scalars(query))
+        for job, log in zip(jobs, RunStore(self._session, self._crew_id).logs(jobs), strict=True):
+            before = used_before(self._session, self._crew_id, job, log, moments)
+            for moment, then in zip(moments, before, strict=True):
                 for key, kg in log.run.used_kg.items():
-                    used = kg - before.get(key, 0.0)
+                    used = kg - then.get(key, 0.0)
                     if used > 0:
                         found[moment][key] = found[moment].get(key, 0.0) + used
         return found

@@ -5,12 +5,78 @@ from collections.abc import Iterable, Mapping
 from keeve.core.events import Event
 from keeve.core.run.clocks import set_pace
 from keeve.core.run.models import DryPart, LoadState, NextLoad, Proposal, Question, Run
-from keeve.core.run.raw_loads import read_loads
+from keeve.core.run.raw_loads import Loads, read_into
 from keeve.core.run.rest import next_load, to_fill, used_kg
 from keeve.core.run.state import state_of
 from keeve.core.run.teaching import eras_of, teach, teaches
-from keeve.core.tap_order import in_order, standing
+from keeve.core.tap_order import TapOrder
 from keeve.core.ticket import Ticket
+
+
+class Folding:
+    """The log of a job as it is read: what comes later is read on from there."""
+
+    def __init__(self, tickets: Mapping[int, Ticket]) -> None:
+        self.tickets = dict(tickets)
+        self._order = TapOrder()
+        self._loads: Loads = {}
+
+    def take(self, events: Iterable[Event]) -> "Folding":
+        """Read further entries, in any order.
+
+        Parameters
+        ----------
+        events : those that are known are not read again
+
+        Returns
+        -------
+        itself
+
+        References
+        ----------
+        Common practice, no source.
+        """
+        stood = self._order.take(events)
+        if stood == 0:
+            self._loads = {}
+        read_into(self._loads, self._order.standing, stood, self.tickets)
+        return self
+
+    def pours(self, load: int, mixer: str) -> int:
+        """Return how many pours a load has, told twice or not. Plain arithmetic."""
+        found = self._loads.get((load, mixer))
+        return len(found.poured) if found else 0
+
+    def run(self) -> Run:
+        """Say how the run stands. Common practice, no source."""
+        taps, loads, tickets = self._order.standing, list(self._loads.values()), self.tickets
+        for load in loads:
+            load.count()
+        eras = eras_of(tickets)
+        teachers = sorted((load for load in loads if teaches(load, tickets)), key=lambda load: -load.end_at)
+        for load in loads:
+            teach(load, teachers, tickets, eras)
+        for load in loads:
+            set_pace(load, loads, tickets)
+        states = tuple(state_of(load, tickets) for load in sorted(loads, key=lambda one: (one.number, one.first)))
+        now = max(tickets) if tickets else None
+        slots = to_fill(tickets, now, loads, taps)
+        following = next_load(tickets, now, loads, teachers, eras, slots)
+        current = tickets[now] if now is not None else None
+        round_ = [s for s in states if current and s.ticket in tickets and tickets[s.ticket].round == current.round]
+        return Run(
+            ticket=now,
+            loads=states,
+            to_fill=tuple(card for _, card in slots),
+            made_m3=sum(s.made_m3 for s in round_ if s.ended == "accepted"),
+            thrown_m3=sum(s.made_m3 for s in round_ if s.ended == "thrown_away"),
+            to_make_m3=sum(current.cards[card].volume_m3 for _, card in slots) if current else 0.0,
+            next=following,
+            used_kg=used_kg(states, tickets),
+            poured_l=sum(s.poured_l for s in states),
+            done=bool(states) and not slots and all(s.ended for s in states),
+            standing=tuple(tap.event.id for tap in taps),
+        )
 
 
 def fold(tickets: Mapping[int, Ticket], events: Iterable[Event]) -> Run:
@@ -29,33 +95,7 @@ def fold(tickets: Mapping[int, Ticket], events: Iterable[Event]) -> Run:
     ----------
     Common practice, no source.
     """
-    taps = standing(in_order(events))
-    loads = read_loads(taps, tickets)
-    eras = eras_of(tickets)
-    teachers = sorted((load for load in loads if teaches(load, tickets)), key=lambda load: -load.end_at)
-    for load in loads:
-        teach(load, teachers, tickets, eras)
-    for load in loads:
-        set_pace(load, loads, tickets)
-    states = tuple(state_of(load, tickets) for load in sorted(loads, key=lambda one: (one.number, one.first)))
-    now = max(tickets) if tickets else None
-    slots = to_fill(tickets, now, loads, taps)
-    following = next_load(tickets, now, loads, teachers, eras, slots)
-    current = tickets[now] if now is not None else None
-    round_ = [s for s in states if current and s.ticket in tickets and tickets[s.ticket].round == current.round]
-    return Run(
-        ticket=now,
-        loads=states,
-        to_fill=tuple(card for _, card in slots),
-        made_m3=sum(s.made_m3 for s in round_ if s.ended == "accepted"),
-        thrown_m3=sum(s.made_m3 for s in round_ if s.ended == "thrown_away"),
-        to_make_m3=sum(current.cards[card].volume_m3 for _, card in slots) if current else 0.0,
-        next=following,
-        used_kg=used_kg(states, tickets),
-        poured_l=sum(s.poured_l for s in states),
-        done=bool(states) and not slots and all(s.ended for s in states),
-        standing=tuple(tap.event.id for tap in taps),
-    )
+    return Folding(tickets).take(events).run()
 
 
-__all__ = ["DryPart", "LoadState", "NextLoad", "Proposal", "Question", "Run", "fold"]
+__all__ = ["DryPart", "Folding", "LoadState", "NextLoad", "Proposal", "Question", "Run", "fold"]

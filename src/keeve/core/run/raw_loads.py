@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Final, Literal
+from typing import Literal
 
 from keeve.core.events import (
     DryAdded,
@@ -18,13 +18,10 @@ from keeve.core.events import (
     Verdict,
     Weighed,
 )
+from keeve.core.run.counting import Counted
 from keeve.core.run.models import Question
 from keeve.core.tap_order import Tap
 from keeve.core.ticket import Ticket, TicketCard
-
-SAME_TAP_MS: Final = 3000
-"""Equal taps of two phones nearer than this may be one pour told twice."""
-_NEAR: Final = 1e-6
 
 
 @dataclass(slots=True)
@@ -51,6 +48,8 @@ class RawLoad:
     looked_at: int = -1
     dry_kg: float = 0.0
     added: dict[str, float] = field(default_factory=dict)
+    said: tuple[Literal["", "accepted", "thrown_away"], int | None, int] = ("", None, -1)
+    """How somebody ended it, when [ms], and at which place in the order; an open question may hold that up."""
     ended: Literal["", "accepted", "thrown_away"] = ""
     measured: list[tuple[int, str, float]] = field(default_factory=list)
     weighed: dict[tuple[str, int], float] = field(default_factory=dict)
@@ -58,10 +57,7 @@ class RawLoad:
     last_stage: str = ""
     pace: float = 1.0
     settled: dict[str, bool] = field(default_factory=dict)
-    poured_l: float = 0.0
-    late_l: float = 0.0
-    pours: int = 0
-    question: Question | None = None
+    water: Counted = field(default_factory=Counted)
     waits: bool = False
     taught_by: int | None = None
     per_dry: float | None = None
@@ -70,11 +66,45 @@ class RawLoad:
     first_l: float | None = None
     """What the sand was reckoned to want when it was begun."""
 
+    @property
+    def poured_l(self) -> float:
+        """What went in [L], each pour once."""
+        return self.water.poured_l
 
-def read_loads(taps: list[Tap], tickets: Mapping[int, Ticket]) -> list[RawLoad]:
-    """Gather the taps of each load, in the order the loads were begun. Common practice, no source."""
-    found: dict[tuple[int, str], RawLoad] = {}
-    for index, tap in enumerate(taps):
+    @property
+    def late_l(self) -> float:
+        """Of it after somebody looked [L]."""
+        return self.water.late_l
+
+    @property
+    def pours(self) -> int:
+        """How many pours."""
+        return len(self.water.counted)
+
+    @property
+    def question(self) -> Question | None:
+        """Of two pours that may be one."""
+        return self.water.question
+
+    def count(self) -> None:
+        """Add up what was poured since, and say how the load stands after it. Common practice, no source."""
+        self.water.go_on(self.poured, self.settled, self.looked_at)
+        self.ended, self.ended_ms, self.end_at = self.said
+        self.waits = self.water.question is not None and self.ended == "accepted" and self.end_at > self.water.asked
+        if self.waits:
+            self.ended, self.ended_ms, self.end_at = "", None, -1
+        self.taught_by, self.per_dry, self.pace = None, None, 1.0
+
+
+Loads = dict[tuple[int, str], RawLoad]
+
+
+def read_into(found: Loads, taps: list[Tap], since: int, tickets: Mapping[int, Ticket]) -> None:
+    """Gather the taps from a place in the order on to loads, in the order the loads were begun.
+
+    Common practice, no source.
+    """
+    for index, tap in enumerate(taps[since:], since):
         event = tap.event
         if not isinstance(event, LoadEvent):
             continue
@@ -83,9 +113,6 @@ def read_loads(taps: list[Tap], tickets: Mapping[int, Ticket]) -> list[RawLoad]:
         if load is None:
             load = found[key] = RawLoad(event.load, event.mixer, index, tap.at_ms, since_ms=tap.at_ms)
         _take(load, event, tap, index, tickets)
-    for load in found.values():
-        _count_water(load)
-    return list(found.values())
 
 
 def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mapping[int, Ticket]) -> None:
@@ -112,9 +139,9 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
         _note(load, event, tap)
     elif isinstance(event, Settled):
         load.settled[event.about] = event.twice
+        load.water = Counted()  # what was counted as one may be two
     else:
-        load.ended = event.kind
-        load.ended_ms, load.end_at = tap.at_ms, index
+        load.said = (event.kind, tap.at_ms, index)
 
 
 def _note(load: RawLoad, event: Measured | Weighed | StageSeen, tap: Tap) -> None:
@@ -159,35 +186,3 @@ def card_index(load: RawLoad, ticket: Ticket) -> int:
     Plain arithmetic.
     """
     return ticket.loads[load.slot].card if load.slot is not None and load.slot < len(ticket.loads) else 0
-
-
-def _count_water(load: RawLoad) -> None:
-    """Add the pours up; one that may be another told twice waits for its answer."""
-    counted: list[Tap] = []
-    asked = -1
-    for place, tap in load.poured:
-        like = next((other for other in counted if _may_be_one(other, tap)), None)
-        twice = load.settled.get(tap.event.id)
-        litres = tap.event.litres if isinstance(tap.event, Poured) else 0.0
-        if like is None or twice:
-            counted.append(tap)
-            load.poured_l += litres
-            if 0 <= load.looked_at < place:
-                load.late_l += litres
-        elif twice is None and load.question is None:
-            load.question = Question(about=tap.event.id, like=like.event.id, litres=litres)
-            asked = place
-    load.pours = len(counted)
-    if load.question is not None and load.ended == "accepted" and load.end_at > asked:
-        load.waits, load.ended, load.ended_ms, load.end_at = True, "", None, -1
-
-
-def _may_be_one(first: Tap, then: Tap) -> bool:
-    a, b = first.event, then.event
-    if not isinstance(a, Poured) or not isinstance(b, Poured):
-        return False
-    if a.rest_of is not None and b.rest_of is not None and abs(a.rest_of - b.rest_of) < _NEAR:
-        return True
-    # Two tabs of one browser are one hand.
-    same = abs(a.litres - b.litres) < _NEAR and a.phone.partition(".")[0] != b.phone.partition(".")[0]
-    return same and then.at_ms - first.at_ms <= SAME_TAP_MS

@@ -17,7 +17,7 @@ from keeve.core.ticket import Ticket
 from keeve.core.waiting import Waiting, with_drying
 from keeve.formats.calendar import Dated, at_clock, days_later, minute_of
 from keeve.formats.forecast import read_forecast, zone_of
-from keeve.store.run_store import Log
+from keeve.store.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.deps import Desk
 from keeve.web.mixer.routes import left_out_m3

@@ -13,7 +13,7 @@ from keeve.core.review import LoadRow, review
 from keeve.core.said import mark, plain
 from keeve.core.ticket import Ticket, TicketCard
 from keeve.formats.log_table import Logged, log_as
-from keeve.store.run_store import Log
+from keeve.store.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS, file_of
 from keeve.web.day.routes import here

@@ -28,7 +28,7 @@ from keeve.core.review import Review, next_time, review
 from keeve.core.said import ROUND, Amount, Said, Words, mark
 from keeve.core.tap_order import in_order
 from keeve.core.ticket import Ticket
-from keeve.store.run_store import Log
+from keeve.store.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.deps import Desk, Looking, ReadBy

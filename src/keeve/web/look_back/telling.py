@@ -8,7 +8,7 @@ from keeve.core.evenness import Chart, by_group, individuals
 from keeve.core.events import Poured
 from keeve.core.learning import HeapEvent, Learned, Learning, heap_of, learn
 from keeve.core.units import GAL_L
-from keeve.store.run_store import Log
+from keeve.store.logs import Log
 from keeve.web.deps import Desk
 from keeve.web.look_back.drawing import draw_even, draw_sand
 from keeve.words.putting import put, t

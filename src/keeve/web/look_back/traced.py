@@ -13,7 +13,7 @@ from keeve.core.errors import Code, Fault, MixError
 from keeve.core.review import Review, review
 from keeve.core.said import Words, mark
 from keeve.core.tracing import Delivery, Filled, Made, Piece, bags_of, filled_by
-from keeve.store.run_store import Log
+from keeve.store.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS, file_of
 from keeve.web.day.routes import here

@@ -15,7 +15,8 @@ from keeve.catalogue.trying import Tried, looks_hold_until, made_from, try_plan
 from keeve.core.difference import Difference, difference
 from keeve.core.errors import Frozen, TradeError
 from keeve.store.crew_store import CrewStore
-from keeve.store.run_store import Log, Numbered
+from keeve.store.logs import Log
+from keeve.store.run_store import Numbered
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, SHOWS_OR_GOES, file_of
 from keeve.web.before.standing import stopped_by

@@ -16,6 +16,8 @@ from sqlalchemy import insert, update
 from sqlalchemy.orm import Session
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+from tests.conftest import fresh
+
 from keeve.demo.yard import CREW, load_demo
 from keeve.store.cluster import Cluster
 from keeve.store.crew_store import crew_named
@@ -23,7 +25,6 @@ from keeve.store.database import make_engine, migrate
 from keeve.store.tables import EventRow, JobRow
 from keeve.web.app import make_app
 from keeve.web.settings import Settings
-from tests.conftest import fresh
 
 PAGES = ("/", "/clocks", "/stock", "/buying", "/today", "/log", "/day")
 OF_JOB = ("measure", "mix", "loads", "mixer", "look-back", "sand")
@@ -37,7 +38,11 @@ def tap_often(url: str, many: int) -> str:
         crew = crew_named(session, CREW).id
         job = session.query(JobRow).filter(JobRow.name == "Gate-post holes").one()
         at = datetime.now(UTC) - timedelta(hours=1)
-        kinds = [{"kind": "poured", "litres": 0.001}, {"kind": "step_done", "step": 1}, {"kind": "step_back", "step": 1}]
+        kinds = [
+            {"kind": "poured", "litres": 0.001},
+            {"kind": "step_done", "step": 1},
+            {"kind": "step_back", "step": 1},
+        ]
         rows = []
         for n in range(many):
             moment = at + timedelta(seconds=n * 3000 / many)

@@ -194,6 +194,9 @@ def under_fire(home: Path, kills: int, seed: int) -> Iterator[tuple[Demo, Writer
         for n in range(kills):
             enough = len(writers.acked) + draw.randint(1, 25)
             wait_for(lambda most=enough: len(writers.acked) >= most)
+            if n % 4 == 0:  # some of the kills meet a yard that has just taken a file in, others one that is taking it
+                restored = writers.restored
+                wait_for(lambda most=restored: writers.restored > most)
             time.sleep(draw.random() * 0.05)
             if n % 2:
                 demo.kill_database()

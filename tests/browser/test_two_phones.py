@@ -52,6 +52,44 @@ def test_what_one_phone_taps_the_other_shows(open_page: Opener) -> None:
     assert [e["kind"] for e in events(one)] == ["started", "step_done", "poured", "poured", "undone"]
 
 
+def test_a_very_long_log_is_fetched_once_and_goes_on(open_page: Opener) -> None:
+    page = open_page("/", PHONE)
+    address = at_the_mixer(page)
+    many = 950
+    said = page.evaluate(
+        """async (many) => {
+            const token = document.querySelector("meta[name=token]").content;
+            const first = (await (await fetch(location.pathname.replace("mixer", "events"))).json()).events[0];
+            const taps = [...Array(many).keys()].map((n) => ({
+                id: `${n}`.padStart(8, "0") + "-0000-4000-8000-000000000000", at: new Date().toISOString(), phone: "far.1", seq: n,
+                kind: "poured", load: first.load, mixer: first.mixer, litres: 0.001,
+            }));
+            const answers = [];
+            for (let n = 0; n < many; n += 190) {
+                const body = JSON.stringify({ sent_at: new Date().toISOString(), events: taps.slice(n, n + 190) });
+                const headers = { "content-type": "application/json", "x-keeve-token": token };
+                answers.push((await fetch(location.pathname.replace("mixer", "events"), { method: "POST", headers, body })).status);
+            }
+            return answers;
+        }""",
+        many,
+    )
+    assert set(said) == {200}
+    asked: list[str] = []
+    other = open_page("/", PHONE)
+    other.on("request", lambda request: asked.append(request.url) if "events?after" in request.url else None)
+    for _ in range(2):
+        other.goto(address)
+        expect(counted(other)).to_have_text("0.95 L")
+        other.get_by_role("button", name="+ 250 mL").click()
+        expect(counted(other)).to_have_text("1.20 L")
+        expect(counted(page)).to_have_text("1.20 L")
+        other.get_by_role("button", name="Take back").click()
+        expect(counted(page)).to_have_text("0.95 L")
+        other.wait_for_function("Alpine.$data(document.querySelector('.run')).whole")
+    assert len(asked) == 1  # the second time it is kept here
+
+
 @pytest.mark.parametrize("alone", [False, True], ids=["shared", "of its own"])
 def test_a_stream_that_was_refused_is_asked_for_again(
     open_page: Opener, monkeypatch: pytest.MonkeyPatch, alone: bool

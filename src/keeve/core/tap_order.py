@@ -144,6 +144,8 @@ class TapOrder:
     def _begin(self) -> None:
         self.standing: list[Tap] = []
         """Without what was taken back in time, and the taking back itself."""
+        self.taps: list[Tap] = []
+        """All there are."""
         self._phones: dict[str, tuple[_Own, int]] = {}
         self._taken = _Taken(self._events)
         self._last: Tap | None = None
@@ -186,6 +188,7 @@ class TapOrder:
                 came.append(tap)
         if not anew and not all(id_ in new for id_ in self._taken.dead ^ dead):
             return False
+        self.taps += taps
         self.standing += [tap for tap in came if tap.event.id not in self._taken.dead]
         self._last = taps[-1] if taps else self._last
         return True

@@ -22,6 +22,7 @@ from sqlalchemy.pool import Pool
 from keeve.core.events import Event, read_event
 from keeve.core.run import Folding, Run
 from keeve.core.said import Words, mark
+from keeve.core.tap_order import Tap
 from keeve.core.ticket import Ticket
 from keeve.core.ticket_past import open_ticket
 from keeve.store.tables import EventRow, JobRow, TicketRow
@@ -53,8 +54,13 @@ class Log:
     made_at: dict[int, datetime]
     made_from: dict[int, str]
     events: list[Event]
+    """As they came."""
+    numbers: list[int]
+    """Of each of them."""
     unreadable: list[Unreadable]
     run: Run
+    taps: list[Tap]
+    """In the order they happened."""
     n: int
 
     @property
@@ -93,6 +99,7 @@ class _Kept:
     made_at: dict[int, datetime] = field(default_factory=dict)
     made_from: dict[int, str] = field(default_factory=dict)
     events: list[Event] = field(default_factory=list)
+    numbers: list[int] = field(default_factory=list)
     lost: list[Unreadable] = field(default_factory=list)
     folding: Folding | None = None
     run: Run | None = None
@@ -103,7 +110,7 @@ class _Kept:
         """Return the same for one transaction alone."""
         return _Kept(
             self.n, self.id, self.revision, dict(self.tickets), dict(self.made_at), dict(self.made_from),
-            list(self.events), list(self.lost),
+            list(self.events), list(self.numbers), list(self.lost),
         )  # fmt: skip
 
     def take(self, rows: Sequence[_Row]) -> None:
@@ -125,6 +132,7 @@ class _Kept:
     def _entry(self, row: _Row, came: list[Event]) -> None:
         try:
             came.append(read_event(json.loads(row.document)))
+            self.numbers.append(row.n)
         except (ValidationError, ValueError):
             self.lost.append(
                 Unreadable("entry", str(row.n), row.at, mark("This entry of the log cannot be read."))
@@ -144,8 +152,10 @@ class _Kept:
             self.folding = Folding(self.tickets).take(self.events)
         if self.run is None:
             self.run = self.folding.run()
-        told = (dict(self.tickets), dict(self.made_at), dict(self.made_from), list(self.events), list(self.lost))
-        return Log(*told, self.run, n)
+        return Log(
+            dict(self.tickets), dict(self.made_at), dict(self.made_from), list(self.events), list(self.numbers),
+            list(self.lost), self.run, list(self.folding.taps), n,
+        )  # fmt: skip
 
 
 class _Shelf:

@@ -9,7 +9,7 @@ from keeve.core.run.raw_loads import Loads, read_into
 from keeve.core.run.rest import next_load, to_fill, used_kg
 from keeve.core.run.state import state_of
 from keeve.core.run.teaching import eras_of, teach, teaches
-from keeve.core.tap_order import TapOrder
+from keeve.core.tap_order import Tap, TapOrder
 from keeve.core.ticket import Ticket
 
 
@@ -42,10 +42,10 @@ class Folding:
         read_into(self._loads, self._order.standing, stood, self.tickets)
         return self
 
-    def pours(self, load: int, mixer: str) -> int:
-        """Return how many pours a load has, told twice or not. Plain arithmetic."""
-        found = self._loads.get((load, mixer))
-        return len(found.poured) if found else 0
+    @property
+    def taps(self) -> list[Tap]:
+        """All taps in the order they happened, what was taken back among them."""
+        return self._order.taps
 
     def run(self) -> Run:
         """Say how the run stands. Common practice, no source."""

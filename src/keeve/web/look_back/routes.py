@@ -3,7 +3,7 @@
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Final
+from typing import Any, Final, Literal
 from uuid import uuid4
 
 from fastapi import APIRouter, Request, status
@@ -26,7 +26,6 @@ from keeve.core.events import (
 )
 from keeve.core.review import Review, next_time, review
 from keeve.core.said import ROUND, Amount, Said, Words, mark
-from keeve.core.tap_order import in_order
 from keeve.core.ticket import Ticket
 from keeve.store.logs import Log
 from keeve.store.tables import JobRow
@@ -110,8 +109,12 @@ def event_words(event: Event, reader: Reader, tickets: Collection[Ticket] = ()) 
     return put(said, reader)
 
 
-def lines(log: Log, reader: Reader) -> list[LogLine]:
-    """Say the whole log in its order; what was taken back is told as such."""
+MOST_LINES: Final = 300
+"""Entries of the log on the page; all of them where somebody asks for all."""
+
+
+def lines(log: Log, reader: Reader, most: int | None = MOST_LINES) -> list[LogLine]:
+    """Say the log in its order, or the end of it; what was taken back is told as such."""
     counts = set(log.run.standing)
     return [
         LogLine(
@@ -120,7 +123,7 @@ def lines(log: Log, reader: Reader) -> list[LogLine]:
             event_words(tap.event, reader, log.tickets.values()),
             tap.event.id in counts,
         )
-        for tap in in_order(log.events)
+        for tap in (log.taps if most is None else log.taps[-most:])
         if not isinstance(tap.event, Undone)
     ]
 
@@ -149,12 +152,16 @@ def sentences(found: Review, reader: Reader, *, heaped: bool) -> list[str]:
 
 
 @router.get("/jobs/{job_id}/look-back", name="look_back", **PAGE)
-def look_back(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Response:
+def look_back(
+    request: Request, job_id: str, desk: Looking, reader: ReadBy, entries: Literal["", "all"] = ""
+) -> Response:
     """Show what really went in."""
     with desk() as at:
         seen = at.seen(job_id)
         told = (seen.stamp, at.book_n())  # the day log and the tests count in the book's number
-        return remembered(request, ("look_back", seen.job.id), told, lambda: looked(request, seen.job, at, reader))
+        most = None if entries else MOST_LINES
+        key = ("look_back", seen.job.id, entries)
+        return remembered(request, key, told, lambda: looked(request, seen.job, at, reader, most=most))
 
 
 @router.get("/jobs/{job_id}/sand", name="sand_tells")
@@ -202,6 +209,7 @@ def looked(
     reader: Reader,
     faults: Sequence[dict[str, Any]] = (),
     typed: dict[str, str] | None = None,
+    most: int | None = MOST_LINES,
 ) -> Page:
     """Make the page; with what was typed on it and cannot be."""
     log = at.runs.log(job)
@@ -216,7 +224,8 @@ def looked(
         log=log,
         review=found,
         said=sentences(found, reader, heaped=bool(log.newest and log.newest.moisture_as)),
-        lines=lines(log, reader),
+        lines=lines(log, reader, most),
+        earlier=0 if most is None else max(len(log.taps) - most, 0),
         lost=log.unreadable,
         coats=coats_above(load_catalogue(), job.mix_key),
         faults=faults,

@@ -34,6 +34,9 @@ from keeve.words.reader import Reader
 
 router = APIRouter(responses=REFUSALS)
 MOST_EVENTS: Final = 200
+MOST_IN_PAGE: Final = 400
+"""Entries of a log that a page carries: more than a day at the mixer has."""
+MOST_ASKED: Final = 2000
 WATCHED: Final = 6
 MOST_N: Final = 2**63 - 1
 MOST_REVISION: Final = 2**31 - 1
@@ -84,11 +87,17 @@ def changed(store: CrewStore, job: JobRow, shelf: Catalogue, log: Log) -> tuple[
 
 
 def run_document(job: JobRow, log: Log, reader: Reader) -> dict[str, Any]:
-    """Write down all the run page needs, so that it goes on without a network."""
+    """Write down all the run page needs, so that it goes on without a network.
+
+    Of a very long log it carries the end, and how the run stands: the page asks for the rest once and keeps it.
+    """
+    long = len(log.events) > MOST_IN_PAGE
     return {
+        "from_n": log.numbers[-MOST_IN_PAGE - 1] if long else 0,
+        "stands": log.run.model_dump(mode="json", exclude={"standing"}) if long else None,
         "tickets": {r: t.model_dump(mode="json", exclude=NOT_FOR_THE_PAGE) for r, t in log.tickets.items()},
         "told": {r: told(t, reader) for r, t in log.tickets.items()},
-        "events": [e.model_dump(mode="json", exclude_none=True) for e in log.events],
+        "events": [e.model_dump(mode="json", exclude_none=True) for e in log.events[-MOST_IN_PAGE:]],
         "n": job.event_n,
         "ticket_n": job.ticket_n,
         **measures(reader),
@@ -212,7 +221,9 @@ def append_events(job_id: str, desk: AtDesk, post: Annotated[Post, Body()], read
 @router.get("/jobs/{job_id}/events", name="read_events")
 def read_events(job: Job, runs: Runs, after: Annotated[int, Query(ge=0, le=MOST_N)] = 0) -> dict[str, Any]:
     """Return the log after a number, for a page that cannot hold a stream open."""
-    return {"events": _numbered(runs.since(job.id, after)), "n": job.event_n, "ticket_n": job.ticket_n}
+    found = runs.since(job.id, after, MOST_ASKED)
+    upto = found[-1].n if found else after
+    return {"events": _numbered(found), "upto": upto, "n": job.event_n, "ticket_n": job.ticket_n}
 
 
 async def _standing_open(request: Request) -> AsyncIterator[None]:

@@ -35,6 +35,8 @@
     run: null,
     events: new Map(),
     state: null,
+    folding: null,
+    whole: true,
     now: Date.now(),
     kept: "",
     trouble: "",
@@ -66,12 +68,14 @@
         trouble: (words) => { this.trouble = words; },
       });
       this.queue.setClock(Number(this.root.dataset.now));
+      this.whole = this.run.from_n === 0;
+      if (!this.whole) this.readBefore();
       this.refold();
       this.alarms = new keeveAlarms.Alarms();
       this.gloves = this.alarms.on.gloves;
       try { this.minded = JSON.parse(localStorage.getItem(MINDED) || "{}"); } catch { /* asked again */ }
       for (const one of this.dueList) if (one.at < this.now) this.rung.add(one.id);
-      this.queue.begin(this.run.n);
+      this.queue.begin(this.run.n, this.run.from_n);
       this.askSand();
       keeveStream.hear(`${stream}?after=${this.run.n}`, worker, (kind, data) => this.heard(kind, data));
       setInterval(() => this.tick(), TICK_MS);
@@ -95,14 +99,31 @@
     },
 
     // ── what happened ──────────────────────────────────────────────────────────
-    refold() {
-      this.state = keeveFold.fold(Alpine.raw(this.run).tickets, [...Alpine.raw(this.events).values()]);
+    // Reads on from where it was; another word on what is known, or a tap that is gone, begins anew.
+    refold(came) {
       this.now = Date.now() + this.queue.skewMs;
+      if (!this.whole) { // a very long log is still on its way: what the server made of it stands
+        this.state = this.state || { ...Alpine.raw(this.run).stands, standing: [] };
+        return;
+      }
+      this.folding = came && this.folding ? this.folding.take(came) : new keeveFold.Folding(Alpine.raw(this.run).tickets).take(Alpine.raw(this.events).values());
+      this.state = this.folding.run();
+    },
+    async readBefore() {
+      try {
+        const known = Alpine.raw(this.events);
+        for (const event of await this.queue.before(this.run.from_n)) if (!known.has(event.id)) known.set(event.id, event);
+        this.whole = true;
+        this.refold();
+        this.draw();
+      } catch { setTimeout(() => this.readBefore(), TRY_AGAIN_MS); }
     },
     take(events, fromServer) {
       const known = Alpine.raw(this.events);
-      for (const event of events) if (fromServer || !known.has(event.id)) known.set(event.id, event);
-      this.refold();
+      const came = events.filter((event) => fromServer || !known.has(event.id));
+      const anew = events.length === 0 || came.some((event) => known.has(event.id));
+      for (const event of came) known.set(event.id, event);
+      this.refold(anew ? null : came);
       this.draw();
     },
     heard(kind, data) {

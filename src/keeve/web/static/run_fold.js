@@ -12,7 +12,7 @@
 
   const sum = (list) => list.reduce((total, one) => total + one, 0);
 
-  const { inOrder, standing, less } = keeveTaps;
+  const { TapOrder, less } = keeveTaps;
 
   // ── taps to loads ──────────────────────────────────────────────────────────
   const ticketOf = (load, tickets) => (load.ticket === null ? undefined : tickets[load.ticket]);
@@ -77,63 +77,84 @@
       load.lastStage = event.stage;
     } else if (event.kind === "settled") {
       load.settled.set(event.about, event.twice);
+      load.water = counted(); // what was counted as one may be two
     } else {
-      load.ended = event.kind;
-      load.endedMs = at;
-      load.endAt = index;
+      load.said = { kind: event.kind, at, index };
     }
   };
 
-  const mayBeOne = (first, then) => {
-    const a = first.event;
-    const b = then.event;
-    if (a.rest_of != null && b.rest_of != null && Math.abs(a.rest_of - b.rest_of) < NEAR) return true;
-    return Math.abs(a.litres - b.litres) < NEAR && a.phone.split(".")[0] !== b.phone.split(".")[0] && then.at - first.at <= SAME_TAP_MS;
+  // ── water, pour by pour ────────────────────────────────────────────────────
+  const near = (litres) => Math.floor(litres / NEAR);
+  const browserOf = (event) => event.phone.split(".")[0];
+  const counted = () => ({ poured: 0, late: 0, question: null, asked: -1, pours: 0, read: 0, rests: new Map(), lately: new Map() });
+  const put = (map, key, make) => {
+    if (!map.has(key)) map.set(key, make());
+    return map.get(key);
+  };
+
+  // The first that counts and may be the same pour: the rest to the same count, or as much from another browser just now.
+  const likeOf = (water, tap) => {
+    const { event, at } = tap;
+    let found = null;
+    const better = (one) => { if (!found || one.place < found.place) found = one; };
+    if (event.rest_of != null) {
+      const bucket = near(event.rest_of);
+      for (const key of [bucket - 1, bucket, bucket + 1]) {
+        for (const one of water.rests.get(key) || []) if (Math.abs(one.what - event.rest_of) < NEAR) better(one);
+      }
+    }
+    const own = browserOf(event);
+    const bucket = near(event.litres);
+    for (const key of [bucket - 1, bucket, bucket + 1]) {
+      for (const [browser, pours] of water.lately.get(key) || []) {
+        while (pours.length && at - pours[0].at > SAME_TAP_MS) pours.shift();
+        const one = browser === own ? null : pours.find((pour) => Math.abs(pour.what - event.litres) < NEAR);
+        if (one) better(one);
+      }
+    }
+    return found;
   };
 
   const countWater = (load) => {
-    const counted = [];
-    let asked = -1;
-    for (const tap of load.poured) {
-      const like = counted.find((other) => mayBeOne(other, tap));
-      const twice = load.settled.get(tap.event.id);
-      if (!like || twice) counted.push(tap);
-      else if (twice === undefined && !load.question) {
-        load.question = { about: tap.event.id, like: like.event.id, litres: tap.event.litres };
-        asked = tap.index;
+    const { water } = load;
+    for (const tap of load.poured.slice(water.read)) {
+      const { event } = tap;
+      const like = likeOf(water, tap);
+      const twice = load.settled.get(event.id);
+      if (!like || twice) {
+        const kept = { place: water.pours, id: event.id, at: tap.at };
+        if (event.rest_of != null) put(water.rests, near(event.rest_of), () => []).push({ ...kept, what: event.rest_of });
+        put(put(water.lately, near(event.litres), () => new Map()), browserOf(event), () => []).push({ ...kept, what: event.litres });
+        water.pours += 1;
+        water.poured += event.litres;
+        if (load.lookedAt >= 0 && load.lookedAt < tap.index) water.late += event.litres;
+      } else if (twice === undefined && !water.question) {
+        water.question = { about: event.id, like: like.id, litres: event.litres };
+        water.asked = tap.index;
       }
     }
-    for (const tap of counted) {
-      load.pouredL += tap.event.litres;
-      if (load.lookedAt >= 0 && load.lookedAt < tap.index) load.lateL += tap.event.litres;
-    }
-    load.pours = counted.length;
-    if (load.question && load.ended === "accepted" && load.endAt > asked) {
-      load.waits = true;
-      load.ended = "";
-      load.endedMs = null;
-      load.endAt = -1;
-    }
+    water.read = load.poured.length;
+    const { kind, at, index } = load.said;
+    load.waits = water.question !== null && kind === "accepted" && index > water.asked;
+    Object.assign(load, load.waits ? { ended: "", endedMs: null, endAt: -1 } : { ended: kind, endedMs: at, endAt: index });
+    Object.assign(load, { pouredL: water.poured, lateL: water.late, pours: water.pours, question: water.question });
+    Object.assign(load, { taughtBy: null, perDry: null, pace: 1 });
   };
 
-  const readLoads = (taps, tickets) => {
-    const found = new Map();
-    taps.forEach((tap, index) => {
-      const { event, at } = tap;
-      if (!keeveTaps.OF_LOAD.has(event.kind)) return;
+  const readInto = (found, taps, since, tickets) => {
+    for (let index = since; index < taps.length; index += 1) {
+      const { event, at } = taps[index];
+      if (!keeveTaps.OF_LOAD.has(event.kind)) continue;
       const key = `${event.load} ${event.mixer}`;
       if (!found.has(key)) {
         found.set(key, {
-          number: event.load, mixer: event.mixer, first: index, begun: at, ticket: null, slot: null, endAt: -1, endedMs: null,
-          met: null, powder: null, measured: [], weighed: new Map(), stages: {}, lastStage: "", pace: 1, step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {}, ended: "",
-          settled: new Map(), pouredL: 0, lateL: 0, pours: 0, question: null, waits: false, taughtBy: null, perDry: null, expected: null, firstL: null,
+          number: event.load, mixer: event.mixer, first: index, begun: at, ticket: null, slot: null,
+          met: null, powder: null, measured: [], weighed: new Map(), stages: {}, lastStage: "", step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {},
+          said: { kind: "", at: null, index: -1 }, settled: new Map(), water: counted(), expected: null, firstL: null,
         });
       }
-      take(found.get(key), tap, index, tickets);
-    });
-    const loads = [...found.values()];
-    for (const load of loads) countWater(load);
-    return loads;
+      take(found.get(key), taps[index], index, tickets);
+    }
   };
 
   // ── clocks ─────────────────────────────────────────────────────────────────
@@ -338,9 +359,26 @@
     return used;
   };
 
-  const fold = (tickets, events) => {
-    const taps = standing(inOrder(events));
-    const loads = readLoads(taps, tickets);
+  // The log of a job as it is read: what comes later is read on from there.
+  class Folding {
+    constructor(tickets) {
+      this.tickets = tickets;
+      this.order = new TapOrder();
+      this.loads = new Map();
+    }
+
+    take(events) {
+      const stood = this.order.take(events);
+      if (stood === 0) this.loads = new Map();
+      readInto(this.loads, this.order.standing, stood, this.tickets);
+      return this;
+    }
+
+    run() { return runOf(this.tickets, [...this.loads.values()], this.order.standing); }
+  }
+
+  const runOf = (tickets, loads, taps) => {
+    for (const load of loads) countWater(load);
     const eras = erasOf(tickets);
     const teachers = loads.filter((load) => teaches(load, tickets)).sort((a, b) => b.endAt - a.endAt);
     for (const load of loads) {
@@ -375,5 +413,7 @@
     };
   };
 
-  globalThis.keeveFold = { fold, asked };
+  const fold = (tickets, events) => new Folding(tickets).take(events).run();
+
+  globalThis.keeveFold = { Folding, fold, asked };
 })();

@@ -86,8 +86,8 @@
     }
 
     // A page that was kept knows the log up to its number; what the server told since is kept beside it.
-    async begin(n) {
-      this.hears.told((await this.knownSince(n)).map((row) => row.event));
+    async begin(n, from) {
+      this.hears.told((await this.knownSince(n, from)).map((row) => row.event));
       for (const tap of await this.waiting()) this.hears.took(this.onOurClock(tap));
       this.hears.aside(await this.refused());
       this.send();
@@ -100,11 +100,36 @@
       await change(box, "known", (store) => numbered.forEach((event) => store.put({ id: event.id, job: this.job, n: event.n, event }))).catch(() => {});
     }
 
-    async knownSince(n) {
+    // Of a very long log the page carries the end. What came before is asked for once, and kept here.
+    async before(n) {
+      const box = await this.boxed;
+      const mark = `${this.job} upto`;
+      const kept = box ? await asked(box.transaction("known").objectStore("known").get(mark)).catch(() => null) : null;
+      const rows = kept ? await asked(box.transaction("known").objectStore("known").index("job").getAll(this.job)) : [];
+      let upto = kept ? kept.n : 0;
+      const found = rows.filter((row) => row.n <= upto).map((row) => row.event);
+      while (upto < n) {
+        const answer = await fetch(`${this.address}?after=${upto}`);
+        if (!answer.ok) throw new Error(`${answer.status}`);
+        const part = await answer.json();
+        if (part.upto <= upto) break;
+        upto = part.upto;
+        found.push(...part.events);
+        if (box) {
+          await change(box, "known", (store) => {
+            for (const event of part.events) store.put({ id: event.id, job: this.job, n: event.n, event });
+            store.put({ id: mark, job: mark, n: upto });
+          }).catch(() => {});
+        }
+      }
+      return found;
+    }
+
+    async knownSince(n, from) {
       const box = await this.boxed;
       if (!box) return [];
       const rows = await asked(box.transaction("known").objectStore("known").index("job").getAll(this.job)).catch(() => []);
-      const old = rows.filter((row) => row.n <= n);
+      const old = rows.filter((row) => row.n > from && row.n <= n);
       if (old.length) await change(box, "known", (store) => old.forEach((row) => store.delete(row.id))).catch(() => {});
       return rows.filter((row) => row.n > n);
     }

@@ -8,26 +8,24 @@
   const ms = (event) => Math.floor(Date.parse(event.at));
 
   // ── order, and what was taken back ─────────────────────────────────────────
-  const inOrder = (events) => {
-    const unique = new Map();
-    for (const event of events) {
-      const known = unique.get(event.id);
-      const rank = known && (less(ms(event), ms(known)) || less(event.phone, known.phone) || less(event.seq, known.seq));
-      if (!known || rank < 0) unique.set(event.id, event);
-    }
-    const latest = new Map();
+  const ownOrder = (a, b) => less(a.seq, b.seq) || less(ms(a), ms(b)) || less(a.id, b.id);
+  const place = (a, b) => less(a.at, b.at) || less(a.event.phone, b.event.phone) || less(a.event.seq, b.event.seq) || less(a.event.id, b.event.id);
+
+  // Puts events in order after what is known of their phones; null where one belongs before what its phone told.
+  const placed = (events, phones) => {
     const taps = [];
-    const byPhone = [...unique.values()].sort((a, b) => less(a.phone, b.phone) || less(a.seq, b.seq) || less(ms(a), ms(b)) || less(a.id, b.id));
-    for (const event of byPhone) {
-      const at = Math.max(ms(event), latest.get(event.phone) || 0);
-      latest.set(event.phone, at);
+    for (const event of [...events].sort((a, b) => less(a.phone, b.phone) || ownOrder(a, b))) {
+      const before = phones.get(event.phone);
+      if (before && ownOrder(event, before.event) < 0) return null;
+      const at = Math.max(ms(event), before ? before.at : 0);
+      phones.set(event.phone, { event, at });
       taps.push({ event, at });
     }
-    return taps.sort((a, b) => less(a.at, b.at) || less(a.event.phone, b.event.phone) || less(a.event.seq, b.event.seq) || less(a.event.id, b.event.id));
+    return taps.sort(place);
   };
 
-  const standing = (taps) => {
-    const byId = new Map(taps.map((tap) => [tap.event.id, tap.event]));
+  // Which taps were taken back in time.
+  const takenBack = (events) => {
     const dead = new Set();
     const early = new Map();
     const took = new Map();
@@ -44,40 +42,102 @@
       for (const [load, n] of alive.get(event.mixer) || []) if (n > 0 && load > event.load) return false;
       return true;
     };
-    const come = (event) => {
-      seen.add(event.id);
-      const undoing = early.get(event.id);
-      if (undoing !== undefined && inTime(event)) {
-        dead.add(event.id);
-        took.set(undoing, { id: event.id, gone: true });
-      } else count(event, 1);
-    };
     const turn = (undoing, event, gone) => {
       took.set(undoing.id, { id: event.id, gone });
       if (gone) dead.add(event.id);
       else dead.delete(event.id);
       count(event, gone ? -1 : 1);
     };
-    const undo = (undoing) => {
-      seen.add(undoing.id);
-      const target = byId.get(undoing.undoes);
-      if (!target) return;
-      if (target.kind === "undone") {
-        const turned = took.get(target.id);
-        // Where another has turned the tap the same way meanwhile, taking back changes nothing.
-        if (turned && dead.has(turned.id) === turned.gone && inTime(byId.get(turned.id))) {
-          took.delete(target.id);
-          turn(undoing, byId.get(turned.id), !turned.gone);
+    return {
+      dead,
+      come(event) {
+        seen.add(event.id);
+        const undoing = early.get(event.id);
+        if (undoing !== undefined && inTime(event)) {
+          dead.add(event.id);
+          took.set(undoing, { id: event.id, gone: true });
+        } else count(event, 1);
+      },
+      undo(undoing) {
+        seen.add(undoing.id);
+        const target = events.get(undoing.undoes);
+        if (!target) return;
+        if (target.kind === "undone") {
+          const turned = took.get(target.id);
+          // Where another has turned the tap the same way meanwhile, taking back changes nothing.
+          if (turned && dead.has(turned.id) === turned.gone && inTime(events.get(turned.id))) {
+            took.delete(target.id);
+            turn(undoing, events.get(turned.id), !turned.gone);
+          }
+        } else if (!seen.has(target.id)) {
+          if (!early.has(target.id)) early.set(target.id, undoing.id);
+        } else if (!dead.has(target.id) && inTime(target)) {
+          turn(undoing, target, true);
         }
-      } else if (!seen.has(target.id)) {
-        if (!early.has(target.id)) early.set(target.id, undoing.id);
-      } else if (!dead.has(target.id) && inTime(target)) {
-        turn(undoing, target, true);
-      }
+      },
     };
-    for (const tap of taps) (tap.event.kind === "undone" ? undo : come)(tap.event);
-    return taps.filter((tap) => tap.event.kind !== "undone" && !dead.has(tap.event.id));
   };
 
-  globalThis.keeveTaps = { inOrder, standing, less, OF_LOAD };
+  // The taps of a log that count, in order; what comes later goes on from there, what comes between begins anew.
+  class TapOrder {
+    constructor() {
+      this.events = new Map();
+      this.begin();
+    }
+
+    begin() {
+      this.standing = [];
+      this.phones = new Map();
+      this.taken = takenBack(this.events);
+      this.last = null;
+      this.missing = new Set(); // taken back, and not come
+    }
+
+    // Returns how many of those that stood before stand as they did: all, or none.
+    take(events) {
+      const fresh = new Map();
+      let turned = false;
+      for (const event of events) {
+        const known = fresh.get(event.id) || this.events.get(event.id);
+        const rank = known && (less(ms(event), ms(known)) || less(event.phone, known.phone) || less(event.seq, known.seq));
+        if (known && rank >= 0) continue;
+        if (this.events.has(event.id)) turned = true;
+        if (this.missing.has(event.id)) turned = true;
+        fresh.set(event.id, event);
+      }
+      if (fresh.size === 0) return this.standing.length;
+      const stood = this.standing.length;
+      for (const [id, event] of fresh) this.events.set(id, event);
+      if (!turned && this.goOn(fresh)) return stood;
+      this.begin();
+      this.goOn(this.events);
+      return 0;
+    }
+
+    // False where what comes does not come after all others, or changes what stood.
+    goOn(fresh) {
+      const anew = this.last === null;
+      const taps = placed(fresh.values(), this.phones);
+      if (!taps || (this.last && taps.length && place(taps[0], this.last) < 0)) return false;
+      const { taken } = this;
+      const before = new Set(taken.dead);
+      const came = [];
+      for (const tap of taps) {
+        if (tap.event.kind === "undone") {
+          taken.undo(tap.event);
+          if (!this.events.has(tap.event.undoes)) this.missing.add(tap.event.undoes);
+        } else {
+          taken.come(tap.event);
+          came.push(tap);
+        }
+      }
+      const changed = [...taken.dead].some((id) => !before.has(id) && !fresh.has(id)) || [...before].some((id) => !taken.dead.has(id));
+      if (!anew && changed) return false;
+      for (const tap of came) if (!taken.dead.has(tap.event.id)) this.standing.push(tap);
+      if (taps.length) this.last = taps[taps.length - 1];
+      return true;
+    }
+  }
+
+  globalThis.keeveTaps = { TapOrder, less, OF_LOAD };
 })();

@@ -102,18 +102,19 @@ class Writers:
 
     def __init__(self, address: str, many: int) -> None:
         page = urllib.request.urlopen(f"{address}/", timeout=WAIT_S)
-        self._cookie = page.headers["set-cookie"].split(";")[0]
+        self.cookie = page.headers["set-cookie"].split(";")[0]
         html = page.read().decode()
         token = re.findall(r'name="token" content="([^"]+)"', html)[0]
-        self._headers = {"cookie": self._cookie, "x-keeve-token": token, "content-type": "application/json"}
+        self._headers = {"cookie": self.cookie, "x-keeve-token": token, "content-type": "application/json"}
         self.job = re.findall(r'href="(/jobs/[^/"]+)/look-back"', html)[0]
         self._address = address
-        self._token = token
+        self.token = token
         self.acked: list[str] = []
         self.restored = 0
         self._over = threading.Event()
         self._threads = [threading.Thread(target=self._write, args=(n,)) for n in range(many)]
-        self._threads.append(threading.Thread(target=self._restore))
+        if many:
+            self._threads.append(threading.Thread(target=self._restore))
         for thread in self._threads:
             thread.start()
 
@@ -141,14 +142,14 @@ class Writers:
                     kept = b""  # the server died while it was read
                     continue
                 head, tail = self._form()
-                headers = {"cookie": self._cookie, "content-type": "multipart/form-data; boundary=b"}
+                headers = {"cookie": self.cookie, "content-type": "multipart/form-data; boundary=b"}
                 asked = urllib.request.Request(f"{self._address}/archive/restore", head + kept + tail, headers)
                 with urllib.request.urlopen(asked, timeout=60) as answer:
                     assert answer.status == 200
                     self.restored += 1
 
     def _form(self) -> tuple[bytes, bytes]:
-        token = f'--b\r\ncontent-disposition: form-data; name="token"\r\n\r\n{self._token}\r\n'
+        token = f'--b\r\ncontent-disposition: form-data; name="token"\r\n\r\n{self.token}\r\n'
         file = '--b\r\ncontent-disposition: form-data; name="file"; filename="yard.jsonl"\r\n\r\n'
         return (token + file).encode(), b"\r\n--b--\r\n"
 

@@ -6,8 +6,7 @@ from typing import Annotated, Any, Final
 from uuid import UUID
 
 from fastapi import APIRouter, Body, Depends, Form, Header, Path, Query, Request, status
-from fastapi.responses import RedirectResponse, Response
-from fastapi.sse import EventSourceResponse
+from fastapi.responses import RedirectResponse, Response, StreamingResponse
 from pydantic import AwareDatetime, Field
 
 from keeve.catalogue import Catalogue
@@ -40,6 +39,7 @@ MOST_ASKED: Final = 2000
 WATCHED: Final = 6
 MOST_N: Final = 2**63 - 1
 MOST_REVISION: Final = 2**31 - 1
+_NOT_KEPT: Final = {"cache-control": "no-cache", "x-accel-buffering": "no"}
 NOT_FOR_THE_PAGE: Final = {
     "workings",
     "divisions",
@@ -232,21 +232,24 @@ async def _standing_open(request: Request) -> AsyncIterator[None]:
         yield
 
 
-@router.get(
-    "/jobs/{job_id}/stream", name="stream", response_class=EventSourceResponse, dependencies=[Depends(_standing_open)]
-)
+class Told(StreamingResponse):
+    """What is told as it comes: written down once for all who follow, and so past what would write it for each."""
+
+    media_type = "text/event-stream"
+
+
+@router.get("/jobs/{job_id}/stream", name="stream", response_class=Told, dependencies=[Depends(_standing_open)])
 async def stream(
     request: Request,
     crew: Crew,
     job_id: UUID,
     after: Annotated[int, Query(ge=0, le=MOST_N)] = 0,
     last_event_id: Annotated[int | None, Header(ge=0, le=MOST_N)] = None,
-) -> Any:
+) -> Response:
     """Send the job's events as they come."""
-    sessions = request.app.state.sessions
+    sessions = request.app.state.reading
     since = last_event_id if last_event_id is not None else after
-    async for event in request.app.state.hub.follow(request, sessions, crew, job_id, since):
-        yield event
+    return Told(request.app.state.hub.follow(sessions, crew, job_id, since), headers=_NOT_KEPT)
 
 
 @router.get("/jobs/{job_id}/raw/{what}/{key}", name="raw_row", **file_of("application/json"))

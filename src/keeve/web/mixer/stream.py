@@ -6,22 +6,98 @@ nothing is lost between listening and reading, and any number of processes share
 
 import asyncio
 import contextlib
-from collections import defaultdict
-from collections.abc import AsyncIterator
+import json
+from collections import deque
+from collections.abc import AsyncIterator, Callable
+from functools import partial
+from itertools import takewhile
 from typing import Any, Final
 from uuid import UUID
 
 import psycopg
 import structlog
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
 from fastapi.concurrency import run_in_threadpool
-from fastapi.sse import ServerSentEvent
+from sqlalchemy.exc import SQLAlchemyError
 
 from keeve.store.run_store import CHANNEL, Numbered, RunStore
 
 log = structlog.stdlib.get_logger("keeve.stream")
 BEAT_S: Final = 10.0
 AGAIN_S: Final = 1.0
+MOST: Final = 500
+MOST_LATELY: Final = 1000
+"""Entries of one run that are at hand; who was away for more reads them itself."""
+GATHER_S: Final = 0.002
+"""For each phone that follows, what is new is gathered so much longer before all are told: a hundred are told five
+times a second, whatever is tapped."""
+_Key = tuple[UUID, UUID]
+_Told = tuple[int, bytes]
+"""An entry by its number, as it goes to every phone; empty where it cannot be read."""
+
+
+class _Room:
+    """What is new of one run: read once for all who follow it in this process."""
+
+    def __init__(self, read: Callable[[int], tuple[list[Numbered], int]]) -> None:
+        self._read = read
+        self.following: set[asyncio.Event] = set()
+        self._since: int | None = None
+        """What came after this number is at hand; None while nobody has caught up yet."""
+        self._lately: deque[_Told] = deque()
+        self._tickets = -1
+        self._reading = self._again = False
+
+    async def after(self, last: int) -> tuple[list[_Told], int, bool]:
+        """Return what came after a number, the newest ticket, and whether there may be more."""
+        if self._since is not None and last >= self._since:
+            newer = takewhile(lambda one: one[0] > last, reversed(self._lately))
+            return list(newer)[::-1], self._tickets, False
+        found, tickets = await run_in_threadpool(self._read, last)
+        more = len(found) == MOST
+        if self._since is None and not more:
+            self._since, self._tickets = (found[-1].n if found else last), tickets
+            await self.read_on()  # what came while this was read
+        return [(one.n, _sent(one)) for one in found], tickets, more
+
+    async def read_on(self) -> None:
+        """Read what is new and wake all; whoever asks meanwhile has it done once more."""
+        self._again = True
+        if self._reading or self._since is None:
+            self.wake()
+            return
+        self._reading = True
+        try:
+            while self._again:
+                await asyncio.sleep(GATHER_S * (len(self.following) - 1))
+                self._again = False
+                last = self._lately[-1][0] if self._lately else self._since
+                found, self._tickets = await run_in_threadpool(self._read, last)
+                self._again |= len(found) == MOST
+                self._lately.extend((one.n, _sent(one)) for one in found)
+                while len(self._lately) > MOST_LATELY:
+                    self._since = self._lately.popleft()[0]
+                self.wake()
+        except SQLAlchemyError:  # each who follows asks for itself then, and ends where the database is away
+            self._since = None
+            self._lately.clear()
+            self.wake()
+        finally:
+            self._reading = False
+
+    def wake(self) -> None:
+        """Wake all who follow."""
+        for event in self.following:
+            event.set()
+
+
+def _sent(one: Numbered) -> bytes:
+    """Write an entry down for all phones at once; nothing for one that cannot be read."""
+    return b"" if one.told is None else _event("tap", one.told, f"id: {one.n}\n")
+
+
+def _event(kind: str, data: dict[str, Any], named: str = "") -> bytes:
+    return f"event: {kind}\n{named}data: {json.dumps(data, separators=(',', ':'))}\n\n".encode()
 
 
 class Hub:
@@ -29,7 +105,8 @@ class Hub:
 
     def __init__(self, url: str) -> None:
         self._dsn = url.replace("postgresql+psycopg", "postgresql")
-        self._waiting: dict[tuple[str, str], set[asyncio.Event]] = defaultdict(set)
+        self._rooms: dict[_Key, _Room] = {}
+        self._tasks: set[asyncio.Task[None]] = set()
         self._closed = False
 
     async def listen(self) -> None:
@@ -44,8 +121,7 @@ class Hub:
                     self._wake_all()
                     async for note in connection.notifies():
                         crew, job, *_ = note.payload.split()
-                        for event in self._waiting.get((crew, job), ()):
-                            event.set()
+                        self._read_on((UUID(crew), UUID(job)))
             except (psycopg.Error, OSError) as error:
                 if heard:  # once, however long the database is away
                     log.info("not listening", kind=type(error).__name__)
@@ -64,49 +140,51 @@ class Hub:
                 await (await connecting).close()
             raise
 
+    def _read_on(self, key: _Key) -> None:
+        """Let the room of a run read on, beside whatever else is heard."""
+        room = self._rooms.get(key)
+        if room is not None:
+            task = asyncio.get_running_loop().create_task(room.read_on())
+            self._tasks.add(task)
+            task.add_done_callback(self._tasks.discard)
+
     def _wake_all(self) -> None:
-        for events in self._waiting.values():
-            for event in events:
-                event.set()
+        for key in list(self._rooms):
+            self._read_on(key)
 
     def close(self) -> None:
         """End every stream: the server stops."""
         self._closed = True
-        self._wake_all()
+        for room in self._rooms.values():
+            room.wake()
 
-    async def follow(
-        self, request: Request, sessions: Any, crew: UUID, job: UUID, after: int
-    ) -> AsyncIterator[ServerSentEvent]:
+    async def follow(self, sessions: Any, crew: UUID, job: UUID, after: int) -> AsyncIterator[bytes]:
         """Yield a job's events after a number as they come, and a beat between: the page sees that the line lives."""
         wake = asyncio.Event()
-        key = (str(crew), str(job))
-        self._waiting[key].add(wake)
+        key = (crew, job)
+        room = self._rooms.setdefault(key, _Room(partial(_read, sessions, crew, job)))
+        room.following.add(wake)
         last, told = after, -1
         try:
             while not self._closed:
                 wake.clear()
-                found, tickets = await run_in_threadpool(_read, sessions, crew, job, last)
-                for event in found:
-                    last = event.n
-                    if event.told is not None:
-                        yield ServerSentEvent(event="tap", id=str(event.n), data=event.told)
+                found, tickets, more = await room.after(last)
+                last = found[-1][0] if found else last
+                news = b"".join(tap for _, tap in found)
                 if tickets != told:
                     told = tickets
-                    yield ServerSentEvent(event="ticket", data={"revision": tickets})
-                if len(found) < MOST:
+                    news += _event("ticket", {"revision": tickets})
+                if news:
+                    yield news
+                if not more:
                     with contextlib.suppress(TimeoutError):
                         await asyncio.wait_for(wake.wait(), BEAT_S)
                     if not wake.is_set():
-                        yield ServerSentEvent(event="beat", data={"n": last})
-                if await request.is_disconnected():
-                    return
+                        yield _event("beat", {"n": last})
         finally:
-            self._waiting[key].discard(wake)
-            if not self._waiting[key]:
-                del self._waiting[key]
-
-
-MOST: Final = 500
+            room.following.discard(wake)
+            if not room.following:
+                self._rooms.pop(key, None)
 
 
 def _read(sessions: Any, crew: UUID, job: UUID, after: int) -> tuple[list[Numbered], int]:

@@ -75,25 +75,38 @@ async def hear(
                 took.append(time.perf_counter() - sent[id_])
 
 
+def event_of(who: str, load: int, seq: int) -> dict[str, object]:
+    now = datetime.now(UTC).isoformat()
+    return {"id": str(uuid4()), "kind": "poured", "load": load, "mixer": "drum-small", "litres": 0.001,
+            "rest_of": seq / 1000, "phone": f"{who}.1", "seq": seq, "at": now}  # fmt: skip
+
+
+async def send(line: Line, writers: Writers, event: dict[str, object]) -> None:
+    body = json.dumps({"sent_at": event["at"], "events": [event]}).encode()
+    await line.ask(f"{writers.job}/events", body, writers.token)
+
+
 async def tap(address: str, writers: Writers, n: int, sent: dict[str, float], until: float) -> None:
     line = await Line(address, writers.cookie).open()
     seq = 0
     await asyncio.sleep(n * BETWEEN_S / 20)
     while time.perf_counter() < until:
         seq += 1
-        now = datetime.now(UTC).isoformat()
-        event = {"id": str(uuid4()), "kind": "poured", "load": 60, "mixer": "drum-small", "litres": 0.001 * (1 + n),
-                 "phone": f"live{n}.1", "seq": seq, "at": now}  # fmt: skip
-        sent[event["id"]] = time.perf_counter()
-        await line.ask(f"{writers.job}/events", json.dumps({"sent_at": now, "events": [event]}).encode(), writers.token)
+        event = event_of(f"live{n}", 70 + n, seq)
+        sent[str(event["id"])] = time.perf_counter()
+        await send(line, writers, event)
         await asyncio.sleep(BETWEEN_S)
 
 
-async def look(address: str, cookie: str, paths: list[str], until: float) -> dict[str, float]:
-    line = await Line(address, cookie).open()
+async def look(address: str, writers: Writers, paths: list[str], until: float) -> dict[str, float]:
+    """Look at pages, each worked out anew: a tap of one's own comes before every look."""
+    line = await Line(address, writers.cookie).open()
     found: dict[str, list[float]] = {path: [] for path in paths}
+    seq = 0
     while time.perf_counter() < until:
         for path in paths:
+            seq += 1
+            await send(line, writers, event_of("look", 61, seq))
             found[path].append(await line.ask(path))
         await asyncio.sleep(0.1)
     return {path: statistics.median(times) * 1000 for path, times in found.items()}
@@ -108,7 +121,7 @@ async def live(address: str, writers: Writers, phones: int, tapping: int) -> tup
     hearing = [asyncio.create_task(hear(address, writers.cookie, path, sent, took, one)) for one in ready]
     await asyncio.gather(*(one.wait() for one in ready))
     until = time.perf_counter() + SECONDS
-    pages = asyncio.create_task(look(address, writers.cookie, [f"{writers.job}/mixer", "/", "/clocks"], until))
+    pages = asyncio.create_task(look(address, writers, [f"{writers.job}/mixer", "/", "/clocks"], until))
     await asyncio.gather(*(tap(address, writers, n, sent, until) for n in range(tapping)))
     shown = await pages
     await asyncio.sleep(1)

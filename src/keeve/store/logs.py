@@ -15,7 +15,7 @@ from uuid import UUID
 from weakref import WeakKeyDictionary
 
 from pydantic import ValidationError
-from sqlalchemy import BigInteger, Integer, Text, Uuid, cast, column, literal, select, text, union_all, values
+from sqlalchemy import text
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import Pool
 
@@ -25,7 +25,7 @@ from keeve.core.said import Words, mark
 from keeve.core.tap_order import Tap
 from keeve.core.ticket import Ticket
 from keeve.core.ticket_past import open_ticket
-from keeve.store.tables import EventRow, JobRow, TicketRow
+from keeve.store.tables import JobRow
 
 MOST_KEPT: Final = 200_000
 """Entries of all logs that are kept; the log not asked for longest is forgotten first."""
@@ -229,27 +229,30 @@ def _goes_on(known: tuple[int, str, int], rows: list[_Row]) -> bool:
     return n == 0 or (first is not None and (first.n, first.named) == (n, id_))
 
 
+_ASKED: Final = text(
+    """
+    with asked as (
+      select * from unnest(cast(:jobs as uuid[]), cast(:numbers as bigint[]), cast(:revisions as integer[]))
+        as asked (job, n, revision)
+    )
+    select job_id, 0, t.revision, made_at, made_from, cast(document as text)
+      from tickets t join asked on job_id = job where crew_id = :crew and t.revision > asked.revision
+    union all
+    select job_id, 1, e.n, received_at, id, cast(body as text)
+      from run_events e join asked on job_id = job where crew_id = :crew and e.n >= asked.n
+    order by 2, 3
+    """
+)
+"""Tickets and entries of several jobs in one question, from the entry on that was read last."""
+
+
 def _rows(session: Session, crew_id: UUID, known: dict[UUID, tuple[int, str, int]]) -> dict[UUID, list[_Row]]:
-    """Ask for tickets and entries of several jobs at once, from the entry on that was read last."""
-    if not known:
-        return {}
-    asked = values(column("job", Uuid), column("n", BigInteger), column("revision", Integer), name="asked").data(
-        [(job_id, n, revision) for job_id, (n, _, revision) in known.items()]
-    )
-    tickets = (
-        select(TicketRow.job_id, literal(0).label("what"), TicketRow.revision.label("n"), TicketRow.made_at,
-               TicketRow.made_from, cast(TicketRow.document, Text))
-        .join(asked, asked.c.job == TicketRow.job_id)
-        .where(TicketRow.crew_id == crew_id, TicketRow.revision > asked.c.revision)
-    )  # fmt: skip
-    events = (
-        select(EventRow.job_id, literal(1), EventRow.n, EventRow.received_at, EventRow.id, cast(EventRow.body, Text))
-        .join(asked, asked.c.job == EventRow.job_id)
-        .where(EventRow.crew_id == crew_id, EventRow.n >= asked.c.n)
-    )
     found: dict[UUID, list[_Row]] = {job_id: [] for job_id in known}
-    for row in session.execute(union_all(tickets, events).order_by(text("2, 3"))):
-        found[row[0]].append(_Row(*row))
+    if known:
+        numbers, _, revisions = map(list, zip(*known.values(), strict=True))
+        asked = {"crew": crew_id, "jobs": list(known), "numbers": numbers, "revisions": revisions}
+        for row in session.execute(_ASKED, asked):
+            found[row[0]].append(_Row(*row))
     return found
 
 

@@ -296,7 +296,7 @@ def environment_in(language: str) -> Environment:
     for name, unit in _SHOWS.items():
         environment.filters[name], environment.filters[f"{name}_big"] = _shower(unit)
     environment.filters |= _FILTERS
-    environment.filters["json_text"] = lambda value: Markup(json.dumps(value).replace("<", "\\u003c"))  # noqa: S704
+    environment.filters["json_text"] = json_text
     environment.tests["is_own"] = lambda key: str(key).startswith(OWN)
     environment.globals |= _GLOBALS
     return environment
@@ -330,6 +330,11 @@ def _numbering(name: str) -> Callable[[], str]:
     """
     numbers, stem = itertools.count(1), Path(name).stem
     return lambda: f"-{stem}-{next(numbers)}"
+
+
+def json_text(value: Any) -> Markup:
+    """Write a document down in a page."""
+    return Markup(json.dumps(value, separators=(",", ":")).replace("<", "\\u003c"))  # noqa: S704
 
 
 class Page(HTMLResponse):

@@ -1,5 +1,6 @@
 """Station 4: takes tickets, shows the run, and takes its events in."""
 
+import secrets
 from collections.abc import AsyncIterator
 from datetime import UTC, datetime
 from typing import Annotated, Any, Final
@@ -26,7 +27,7 @@ from keeve.web.files import as_file
 from keeve.web.jobs.coats import coats_above
 from keeve.web.mixer.told import measures, told
 from keeve.web.remembered import remembered
-from keeve.web.render import Page, page
+from keeve.web.render import Page, finished, json_text, page
 from keeve.web.security import OwnPage
 from keeve.words.putting import put
 from keeve.words.reader import Reader
@@ -39,6 +40,8 @@ MOST_ASKED: Final = 2000
 WATCHED: Final = 6
 MOST_N: Final = 2**63 - 1
 MOST_REVISION: Final = 2**31 - 1
+_RUN_PLACE: Final = f"run-{secrets.token_hex(16)}"
+"""Stands in a drawn page where the log goes."""
 _NOT_KEPT: Final = {"cache-control": "no-cache", "x-accel-buffering": "no"}
 NOT_FOR_THE_PAGE: Final = {
     "workings",
@@ -129,19 +132,27 @@ def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
     mixing = {log.newest.revision, *(load.ticket for load in log.run.loads if not load.ended)}
     mixing |= {load.ticket for load in log.run.loads[-WATCHED:] if load.first_powder_ms is not None}
     shown = [ticket for revision, ticket in log.tickets.items() if revision in mixing]
-    return page(
-        request,
-        "mixer/page.html",
-        job=job,
-        station="mixer",
-        shown=shown,
-        newest=log.newest,
-        run=run_document(job, log, reader),
-        coats=coats_above(at.shelf(), job.mix_key),
-        changed=found is not None,
-        incomplete=bool(tried.faults) and not log.run.done,
-        lost=log.unreadable,
-    )
+    of_job = (job.version, job.name, job.place, job.ticket_n, at.book_n())
+    stands_on = (*of_job, frozenset(mixing), found is not None, bool(tried.faults), log.run.done, len(log.unreadable))
+
+    def all_but_the_log() -> Page:
+        return page(
+            request,
+            "mixer/page.html",
+            job=job,
+            station="mixer",
+            shown=shown,
+            newest=log.newest,
+            run=_RUN_PLACE,
+            coats=coats_above(at.shelf(), job.mix_key),
+            changed=found is not None,
+            incomplete=bool(tried.faults) and not log.run.done,
+            lost=log.unreadable,
+        )
+
+    # A tap changes the log alone: what is drawn of the tickets is drawn once.
+    drawn = remembered(request, ("mixer, drawn", job.id), stands_on, all_but_the_log).written
+    return finished(request, drawn.replace(_RUN_PLACE.encode(), json_text(run_document(job, log, reader)).encode()))
 
 
 @router.get("/jobs/{job_id}/revise", name="revise", **SHOWS_OR_GOES)

@@ -28,8 +28,8 @@ AGAIN_S: Final = 1.0
 MOST: Final = 500
 MOST_LATELY: Final = 1000
 """Entries of one run that are at hand; who was away for more reads them itself."""
-GATHER_S: Final = 0.002
-"""For each phone that follows, what is new is gathered so much longer before all are told: a hundred are told five
+GATHER_S: Final = 0.0015
+"""For each phone that follows, what is new is gathered so much longer before all are told: a hundred are told six
 times a second, whatever is tapped."""
 _Key = tuple[UUID, UUID]
 _Told = tuple[int, bytes]

@@ -17,7 +17,9 @@ from keeve.core.rounded import Measure, as_measured
 from keeve.core.scales import Scale, Weighed, weigh
 from keeve.core.ticketing import issue
 from keeve.formats.pdf import as_pdf
-from keeve.web.paper.routes import drawing_style, qr_of, runs_of
+from keeve.web.lan.routes import drawn as qr_of
+from keeve.web.paper.press import drawing_style
+from keeve.web.paper.routes import runs_of
 from keeve.web.render import STATIC, rendered
 from keeve.words.reader import METRIC
 

@@ -53,6 +53,7 @@ from keeve.web.mix.routes import router as mix
 from keeve.web.mixer.routes import router as mixer
 from keeve.web.mixer.stream import listening
 from keeve.web.offline.routes import router as offline
+from keeve.web.paper.press import Press
 from keeve.web.paper.routes import router as paper
 from keeve.web.patterns.routes import router as patterns
 from keeve.web.programs.routes import router as programs
@@ -141,6 +142,7 @@ def give_state(app: FastAPI) -> None:
     app.state.reading = _reading(engine)
     app.state.pages = Pages()
     app.state.visitors = Visitors()
+    app.state.press = Press()
 
 
 def make_app(settings: Settings) -> FastAPI:
@@ -157,6 +159,7 @@ def make_app(settings: Settings) -> FastAPI:
         finally:
             for follower in app.state.followers:
                 follower.leave()
+            app.state.press.close()
             engine.dispose()
 
     # The usual page of documentation loads scripts from outside; /openapi.json stays.

@@ -44,7 +44,7 @@ class Bodies:
             await refused(request, UnitError(_strange(asked)))(scope, receive, send)
             return
         if scope["method"] not in ("POST", "PUT", "PATCH", "DELETE"):
-            await self.app(scope, receive, send)
+            await self._look(request, receive, send)
             return
         kind = request.headers.get("content-type", "").partition(";")[0].strip().lower()
         if kind == _PARTS and not _takes_files(request.url.path):
@@ -60,6 +60,21 @@ class Bodies:
                 await self.app(scope, _again(body, ended, receive), send)
             else:
                 await refused(request, UnitError(fault))(scope, receive, send)
+
+    async def _look(self, request: Request, receive: Receive, send: Send) -> None:
+        """Pass on who only looks: one turn while the answer is worked out, none while it goes out or waits in line."""
+        if request.url.path.startswith("/static/"):
+            await self.app(request.scope, receive, send)
+            return
+        visitors: Visitors = request.app.state.visitors
+        async with visitors.at_work(address_of(request), looking=True) as let_go:
+            request.state.let_go = let_go
+
+            async def answer(message: Message) -> None:
+                let_go()
+                await send(message)
+
+            await self.app(request.scope, receive, answer)
 
 
 def _is_model(path: str) -> bool:

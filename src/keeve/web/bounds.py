@@ -2,9 +2,9 @@
 
 import asyncio
 import time
-from collections import Counter, defaultdict
+from collections import Counter
 from collections.abc import AsyncIterator, Callable, Iterator
-from contextlib import asynccontextmanager, contextmanager
+from contextlib import ExitStack, asynccontextmanager, contextmanager
 from typing import Final, Literal
 
 from fastapi import HTTPException, Request, status
@@ -31,6 +31,8 @@ MOST_BODIES: Final = 40
 """Smaller things of one visitor on the way at once."""
 MOST_WORKED: Final = 10
 """Requests of one visitor that are worked out at once: a quarter of all that the server works out at once."""
+MOST_LOOKED: Final = 16
+"""Pages, papers and files of one visitor that are worked out at once, beside what it sends."""
 WAIT_S: Final = 10.0
 MOST_STREAMS: Final = 100
 """Streams of one visitor's address that stand open: the phones of a large yard behind one line."""
@@ -40,6 +42,7 @@ MOST_LINES: Final = 60
 _TOO_BIG: Final = mark("That is more than can be taken in here.")
 _TOO_SLOW: Final = mark("What was sent stopped coming half way. Nothing was taken in: send it again.")
 _TOO_MANY_PAGES: Final = mark("Too many pages beside the mixer are open from here. Close some of them.")
+_TOO_MANY_LOOKS: Final = mark("So much is being worked out for you already. Wait a moment and load this again.")
 _TOO_MANY: Final = mark(
     "Several things you sent are still on their way or being worked out. Wait a moment and send this again."
 )
@@ -74,8 +77,8 @@ class Visitors:
     def __init__(self) -> None:
         self._coming: Counter[tuple[str, bool]] = Counter()
         self._open: Counter[tuple[str, str]] = Counter()
-        self._at_work: dict[str, asyncio.Semaphore] = {}
-        self._wanting: defaultdict[str, int] = defaultdict(int)
+        self._at_work: dict[tuple[str, bool], asyncio.Semaphore] = {}
+        self._wanting: Counter[tuple[str, bool]] = Counter()
 
     def sending(self, client: str, *, upload: bool) -> Callable[[], None]:
         """Count a body that comes in; returns what is called once it is there, or will not come any more.
@@ -121,29 +124,29 @@ class Visitors:
                 del self._open[key]
 
     @asynccontextmanager
-    async def at_work(self, client: str) -> AsyncIterator[None]:
-        """Wait for a turn, and have it.
+    async def at_work(self, client: str, *, looking: bool = False) -> AsyncIterator[Callable[[], None]]:
+        """Wait for a turn, and have it; what is given ends it before its time.
 
         Raises
         ------
         HTTPException : 429, it did not come in time
         """
-        turns = self._at_work.setdefault(client, asyncio.Semaphore(MOST_WORKED))
-        self._wanting[client] += 1
+        key = (client, looking)
+        turns = self._at_work.setdefault(key, asyncio.Semaphore(MOST_LOOKED if looking else MOST_WORKED))
+        self._wanting[key] += 1
         try:
             try:
                 async with asyncio.timeout(WAIT_S):
                     await turns.acquire()
             except TimeoutError:
-                raise _busy(_TOO_MANY) from None
-            try:
-                yield
-            finally:
-                turns.release()
+                raise _busy(_TOO_MANY_LOOKS if looking else _TOO_MANY) from None
+            with ExitStack() as turn:
+                turn.callback(turns.release)
+                yield turn.close
         finally:
-            self._wanting[client] -= 1
-            if not self._wanting[client]:
-                del self._wanting[client], self._at_work[client]
+            self._wanting[key] -= 1
+            if not self._wanting[key]:
+                del self._wanting[key], self._at_work[key]
 
 
 class Incoming:

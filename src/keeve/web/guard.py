@@ -84,6 +84,10 @@ class Guard:
                     "Keeve is not at “{host}”. Open it by its own address.", host=request.headers.get("host", "")[:80]
                 ),
             )
+        if _asked_by_another(request):
+            raise HTTPException(
+                status.HTTP_403_FORBIDDEN, mark("Another site's page asked for this. Open it from a page of Keeve.")
+            )
         if from_outside(request) and not may_from_outside(request):
             raise HTTPException(
                 status.HTTP_403_FORBIDDEN,
@@ -102,6 +106,21 @@ class Guard:
             incoming.over()
         if incoming.refused is not None:
             raise incoming.refused
+
+
+def _asked_by_another(request: Request) -> bool:
+    """Whether another site's page asks, and not a person who follows a link: no work is done for it.
+
+    Browsers say so where the address is one they trust; what is no browser says nothing. A program that asks as a
+    page of its own names where it is from.
+    """
+    origin, host = request.headers.get("origin"), request.headers.get("host", "")
+    if origin is not None and request.method not in _CHANGES:
+        return origin not in (f"http://{host}", f"https://{host}")
+    if request.headers.get("sec-fetch-site") not in ("cross-site", "same-site"):
+        return False
+    opened = request.headers.get("sec-fetch-dest") == "document"
+    return not (opened and request.headers.get("sec-fetch-mode") == "navigate" and request.method == "GET")
 
 
 def _is_ours(host: str, hosts: tuple[str, ...]) -> bool:

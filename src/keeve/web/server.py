@@ -14,6 +14,7 @@ from fastapi import FastAPI
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from keeve.web.bounds import MOST_BYTES
+from keeve.web.settings import Settings
 
 HEAD_S: Final = 10.0
 """The head of a request is there by then, or the line is closed."""
@@ -56,9 +57,15 @@ class _Line(H11Protocol):
 
 
 def configured(app: FastAPI, **more: Any) -> uvicorn.Config:
-    """Return how an app is served: on loopback, where no socket is given."""
+    """Return how an app is served: on loopback, where no socket is given.
+
+    Who asks is told by the line it comes in at, and by no header, but where a proxy was named.
+    """
+    settings: Settings | None = getattr(app.state, "settings", None)
+    proxy = settings.proxy if settings else ""
     return uvicorn.Config(
-        app, host="127.0.0.1", http=_Line, access_log=False, timeout_graceful_shutdown=1, ws_max_size=MOST_BYTES, **more
+        app, host="127.0.0.1", http=_Line, access_log=False, timeout_graceful_shutdown=1, ws_max_size=MOST_BYTES,
+        proxy_headers=bool(proxy), forwarded_allow_ips=proxy or None, **more,
     )  # fmt: skip
 
 

@@ -25,6 +25,8 @@ class Settings(BaseSettings):
     hosts: str = "127.0.0.1, localhost, *.localhost, [::1]"
     """Names and addresses Keeve is opened by, with commas between; KEEVE_HOSTS. Others are somebody else's page."""
 
+    proxy: str = ""
+    """Addresses of proxies whose word is taken on whom they ask for, with commas between; KEEVE_PROXY."""
     devices: str = ""
     """Real scales and meters, `key = kind @ ws://127.0.0.1:port/` with semicolons between; KEEVE_DEVICES."""
     lan: str = ""

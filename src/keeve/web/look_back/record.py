@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Annotated, Literal
 from zoneinfo import ZoneInfo
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
 from keeve.core.errors import Code, Fault, MixError
@@ -17,7 +17,7 @@ from keeve.web.deps import Looking, ReadBy
 from keeve.web.files import TYPES, Kind
 from keeve.web.look_back.tested import values_of
 from keeve.web.look_back.traced import traced
-from keeve.web.paper.routes import laid_out
+from keeve.web.paper.press import Printed
 from keeve.web.render import rendered
 
 router = APIRouter(responses=REFUSALS)
@@ -25,7 +25,12 @@ router = APIRouter(responses=REFUSALS)
 
 @router.get("/jobs/{job_id}/record.{kind}", name="record", **file_of(*TYPES.values()))
 def record(
-    job_id: str, kind: Kind, desk: Looking, reader: ReadBy, paper: Annotated[Literal["a4", "letter"], Query()] = "a4"
+    request: Request,
+    job_id: str,
+    kind: Kind,
+    desk: Looking,
+    reader: ReadBy,
+    paper: Annotated[Literal["a4", "letter"], Query()] = "a4",
 ) -> Response:
     """Hand the record of a job out: what went into it, what was tested, and with which bags."""
     with desk() as at:
@@ -37,20 +42,20 @@ def record(
         tests = values_of(at, job, log.newest.dry_cast_kg if log.newest else None)
         pieces = traced(at, job, log, found)
     body: bytes
-    if kind == "csv":
-        body = as_csv(found)
-    elif kind == "xlsx":
-        body = as_xlsx(found)
-    elif kind == "json":
-        body = found.model_dump_json(indent=1).encode()
-    else:
+    if kind == "pdf":
         zone = ZoneInfo(here())
         begun = {
             f"{row.state.number}{row.state.mixer}": datetime.fromtimestamp(row.state.begun_ms / 1000, zone)
             for row in found.rows
         }
         values = {"job": job, "log": log, "review": found, "paper": paper, "begun": begun, "traced": pieces} | tests
-        body = laid_out(rendered("paper/record.html", reader, **values), paper)
-    disposition = "inline" if kind == "pdf" else "attachment"
-    headers = {"content-disposition": f'{disposition}; filename="record.{kind}"'}
+        html = rendered("paper/record.html", reader, **values)
+        return Printed(request, html, paper, {"content-disposition": 'inline; filename="record.pdf"'})
+    if kind == "csv":
+        body = as_csv(found)
+    elif kind == "xlsx":
+        body = as_xlsx(found)
+    else:
+        body = found.model_dump_json(indent=1).encode()
+    headers = {"content-disposition": f'attachment; filename="record.{kind}"'}
     return Response(body, media_type=TYPES[kind], headers=headers)

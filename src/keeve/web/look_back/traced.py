@@ -5,7 +5,7 @@ from itertools import groupby
 from typing import Annotated, Literal, NamedTuple
 from zoneinfo import ZoneInfo
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
 from keeve.catalogue.trying import try_plan
@@ -19,7 +19,8 @@ from keeve.web.answers import REFUSALS, file_of
 from keeve.web.day.routes import here
 from keeve.web.deps import Desk, Looking, ReadBy
 from keeve.web.measure.forms import title_of
-from keeve.web.paper.routes import laid_out, runs_of
+from keeve.web.paper.press import Printed
+from keeve.web.paper.routes import runs_of
 from keeve.web.render import rendered
 from keeve.web.yard.stock import try_stock
 
@@ -80,7 +81,11 @@ def traced(at: Desk, job: JobRow, log: Log, found: Review) -> tuple[Traced, ...]
 
 @router.get("/jobs/{job_id}/labels.pdf", name="labels", **file_of("application/pdf"))
 def labels(
-    job_id: str, desk: Looking, reader: ReadBy, paper: Annotated[Literal["a4", "letter"], Query()] = "a4"
+    request: Request,
+    job_id: str,
+    desk: Looking,
+    reader: ReadBy,
+    paper: Annotated[Literal["a4", "letter"], Query()] = "a4",
 ) -> Response:
     """Hand out a label for each piece that was cast: what it is, of what and when, and from which loads and bags."""
     with desk() as at:
@@ -91,4 +96,4 @@ def labels(
         raise MixError(Fault(Code.MISSING, mark("Nothing was cast yet: there is no label to print."), ""))
     html = rendered("paper/labels.html", reader, job=job, log=log, pieces=pieces, paper=paper)
     headers = {"content-disposition": 'inline; filename="labels.pdf"'}
-    return Response(laid_out(html, paper), media_type="application/pdf", headers=headers)
+    return Printed(request, html, paper, headers)

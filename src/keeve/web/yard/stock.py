@@ -24,7 +24,8 @@ from keeve.web.deps import AtDesk, Book, Desk, Looking, ReadBy
 from keeve.web.drawing import hatch_of
 from keeve.web.faults import fault_rows
 from keeve.web.files import TYPES
-from keeve.web.paper.routes import Paper, laid_out
+from keeve.web.paper.press import Printed
+from keeve.web.paper.routes import Paper
 from keeve.web.render import page, rendered
 from keeve.web.security import OwnPage
 from keeve.web.shared.typed import typed
@@ -224,6 +225,7 @@ def _rows(found: Bought, reader: Reader) -> list[list[str]]:
 
 @router.get("/buying.{kind}", name="buying_file", **file_of(TYPES["pdf"], TYPES["csv"], TYPES["xlsx"]))
 def buying_file(
+    request: Request,
     kind: Literal["pdf", "csv", "xlsx"],
     desk: AtDesk,
     reader: ReadBy,
@@ -234,11 +236,12 @@ def buying_file(
     """Hand the buying list out: on paper, or as a table."""
     with desk() as at:
         found = bought(at, job, spare)
+    if kind == "pdf":
+        html = rendered("paper/buying.html", reader, found=found, paper=paper, spare=spare)
+        return Printed(request, html, paper, {"content-disposition": 'inline; filename="buying.pdf"'})
     if kind == "csv":
         body = csv_of(_rows(found, reader)).encode()
-    elif kind == "xlsx":
-        body = xlsx_of(_rows(found, reader), frozenset({1, 2, 3, 4, 5, 6, 8, 9}))
     else:
-        body = laid_out(rendered("paper/buying.html", reader, found=found, paper=paper, spare=spare), paper)
-    named = f'{"inline" if kind == "pdf" else "attachment"}; filename="buying.{kind}"'
-    return Response(body, media_type=TYPES[kind], headers={"content-disposition": named})
+        body = xlsx_of(_rows(found, reader), frozenset({1, 2, 3, 4, 5, 6, 8, 9}))
+    headers = {"content-disposition": f'attachment; filename="buying.{kind}"'}
+    return Response(body, media_type=TYPES[kind], headers=headers)

@@ -15,6 +15,7 @@ from keeve.core.checks import WEATHER_HOLDS
 from keeve.core.errors import Fault, TradeError, faults_of
 from keeve.core.looks import SAND_LOOKS
 from keeve.core.mix import Mix
+from keeve.core.moments import of_our_days
 from keeve.core.plan import Plan, plan
 from keeve.core.request import PlanRequest
 from keeve.core.said import plain
@@ -72,7 +73,7 @@ def _moments(typed: Any, name: str) -> dict[str, datetime]:
     found = {}
     for key, text in times.items() if isinstance(times, dict) else ():
         try:
-            at = datetime.fromisoformat(str(text).replace("Z", "+00:00"))
+            at = of_our_days(datetime.fromisoformat(str(text).replace("Z", "+00:00")))
         except ValueError:
             continue
         if at.tzinfo is not None:

@@ -2,18 +2,27 @@
 
 import math
 from datetime import date, timedelta
-from typing import Final, NamedTuple
+from typing import Annotated, Final, NamedTuple
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
 from keeve.core.errors import Code, Fault, Frozen, LoadError
 from keeve.core.material import Role
+from keeve.core.moments import of_our_days
 from keeve.core.quantities import Mass, NoneOrMany, ShareOrNone
 from keeve.core.said import Words, mark
 
 # How long a sealed pack keeps, in days: cement three months, plaster six; common practice, no source.
 KEEPS_DAYS: Final[dict[str, int]] = {"cement": 92, "premix": 92, "plaster": 183, "lime": 183}
 _SLACK: Final = 1e-6
+
+
+def _delivered(on: date) -> date:
+    try:
+        return of_our_days(on)
+    except ValueError as error:
+        hint = mark("Write it like 2026-09-14.")
+        raise LoadError(Fault(Code.OUT_OF_RANGE, str(error), hint, "delivered")) from None
 
 
 class StockSheet(Frozen):
@@ -28,7 +37,7 @@ class StockSheet(Frozen):
     price: NoneOrMany | None = None
     """Of one pack."""
     currency: str = Field("", max_length=8)
-    delivered: date | None = None
+    delivered: Annotated[date, AfterValidator(_delivered)] | None = None
     note: str = Field("", max_length=120)
 
     @model_validator(mode="after")

@@ -3,9 +3,10 @@
 from datetime import datetime
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import AwareDatetime, Discriminator, Field, TypeAdapter
+from pydantic import AfterValidator, AwareDatetime, Discriminator, Field, TypeAdapter
 
 from keeve.core.errors import Frozen
+from keeve.core.moments import of_our_days
 
 MOST_AT_ONCE_L: Final = 500.0
 MOST_LOADS: Final = 100_000
@@ -13,11 +14,14 @@ Verdict = Literal["dry", "right", "wet"]
 MeasuredKind = Literal["slump", "slump flow", "flow", "air", "density", "temperature"]
 
 
+_Moment = Annotated[AwareDatetime, AfterValidator(of_our_days)]
+
+
 class _Event(Frozen):
     """Who tapped, and when. The client makes the id, so that sending twice changes nothing."""
 
     id: str = Field(pattern=r"^[0-9a-f-]{16,36}$")
-    at: AwareDatetime
+    at: _Moment
     """When it happened; as the server keeps it, set right by the phone's skew."""
     phone: str = Field(pattern=r"^[A-Za-z0-9_.-]{1,60}$")
     seq: int = Field(ge=0, le=10**12)

@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from keeve.core.day_log import Weather
 from keeve.core.day_plan import DAY_MIN, Hour, read_clock_min
 from keeve.core.errors import Code, Fault, MixError, faults_of
+from keeve.core.moments import of_our_days
 from keeve.core.reading import read_number, read_percent, read_speed_km_h, read_temperature_c
 from keeve.core.said import Amount, Said, mark
 
@@ -39,7 +40,7 @@ def _minute(text: str, day: date, zone: ZoneInfo) -> float | None:
     if "T" not in plain and "-" not in plain:
         return read_clock_min(plain)
     try:
-        moment = datetime.fromisoformat(plain.replace("Z", "+00:00"))
+        moment = of_our_days(datetime.fromisoformat(plain.replace("Z", "+00:00")))
     except ValueError:
         return read_clock_min(plain)
     local = moment.astimezone(zone) if moment.tzinfo is not None else moment

@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 
 from keeve.core.errors import Code, Fault, MixError
 from keeve.core.maturity import MOST_POINTS, At, checked_trace
+from keeve.core.moments import of_our_days
 from keeve.core.reading import read_number
 from keeve.core.said import Amount, Said, mark
 
@@ -70,7 +71,7 @@ def _readings(lines: list[str], skipped: int, cast_at: datetime, zone: ZoneInfo,
 
 def _hours(text: str, cast_at: datetime, zone: ZoneInfo) -> float:
     try:
-        moment = datetime.fromisoformat(text.replace("Z", "+00:00"))
+        moment = of_our_days(datetime.fromisoformat(text.replace("Z", "+00:00")))
     except ValueError:
         return read_number(text)
     aware = moment if moment.tzinfo is not None else moment.replace(tzinfo=zone)

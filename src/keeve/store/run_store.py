@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue.trying import Outlook
 from keeve.core.events import Accepted, Event, OneMore, Poured, Settled, Started, ThrownAway, Undone, read_event
+from keeve.core.moments import FIRST_YEAR, LAST_YEAR
 from keeve.core.said import Amount, Said, Words, mark, plain
 from keeve.core.ticket import LoadKey, Ticket
 from keeve.store.logs import Log, read_logs
@@ -170,6 +171,8 @@ class RunStore:
         received : our clock
         """
         now = received or datetime.now(UTC)
+        if sent_at is not None and not FIRST_YEAR <= sent_at.year <= LAST_YEAR:
+            sent_at = None  # that clock says nothing of how far it is off
         first = self.session.scalar(
             select(func.min(TicketRow.made_at)).where(TicketRow.crew_id == self.crew_id, TicketRow.job_id == job.id)
         )
@@ -325,6 +328,8 @@ def _sentence(error: ValueError) -> Words:
     first = error.errors(include_url=False)[0]
     if first["type"].startswith("union_tag"):
         return mark("This kind of entry is not known here: load the page again.")
+    if first["type"] == "value_error":
+        return mark("The time of this entry cannot be: set that phone's clock.")
     if first["type"] == "timezone_aware":
         return mark("The time of this entry has no zone.")
     return Said("This entry cannot be read: {field}.", field=".".join(str(part) for part in first["loc"][-1:]))

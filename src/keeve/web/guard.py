@@ -18,6 +18,8 @@ from keeve.web.lan.links import from_outside, may_from_outside
 from keeve.web.security import VISITOR_COOKIE, cookie, cookie_name, is_tls
 
 log = structlog.stdlib.get_logger("keeve.requests")
+MOST_VISITOR: Final = 64
+"""Letters of a visitor's cookie: ours has 22, and stands in the token of each page."""
 _CHANGES: Final = ("POST", "PUT", "PATCH", "DELETE")
 _HEADERS: Final = {
     "content-security-policy": "default-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; "
@@ -53,6 +55,7 @@ class Guard:
         head = scope["method"] == "HEAD"
         request = Request(dict(scope) | {"method": "GET"} if head else scope)
         known = cookie(request, VISITOR_COOKIE)
+        known = known if known and len(known) <= MOST_VISITOR else None
         request.state.visitor = known or secrets.token_urlsafe(16)
         request.state.number = secrets.token_hex(4)
         answer = _Answer(request, send, new_visitor=known is None, head=head)

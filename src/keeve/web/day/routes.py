@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from keeve.core.day_plan import gaps
 from keeve.core.errors import Code, Fault, MixError
+from keeve.core.moments import of_our_days
 from keeve.core.said import mark
 from keeve.formats.calendar import Dated, as_calendar
 from keeve.formats.forecast import write_forecast, zone_of
@@ -45,7 +46,7 @@ def here() -> str:
 
 def _day(text: str) -> date:
     try:
-        return date.fromisoformat(text)
+        return of_our_days(date.fromisoformat(text))
     except ValueError:
         raise MixError(Fault(Code.UNREADABLE, mark("That is no day."), mark("Write it like 2026-09-14."))) from None
 

@@ -11,6 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from starlette import status
 
 from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.moments import of_our_days
 from keeve.core.proofs import (
     Asked,
     Cast,
@@ -48,7 +49,7 @@ def moment(text: str) -> datetime:
     if not text.strip():
         return datetime.now(UTC)
     try:
-        found = datetime.fromisoformat(text.strip())
+        found = of_our_days(datetime.fromisoformat(text.strip()))
     except ValueError:
         hint = mark("Write it like 2026-09-14, or 2026-09-14 15:30.")
         raise MixError(Fault(Code.UNREADABLE, mark("That is no day."), hint, "at")) from None

@@ -12,6 +12,7 @@ from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import pruned, try_plan
 from keeve.core.buying import BuyLine, Needed, Stocked, StockSheet, Sum, buying
 from keeve.core.errors import Code, Fault, LoadError, TradeError, faults_of
+from keeve.core.moments import of_our_days
 from keeve.core.review import review
 from keeve.formats.tables import csv_of, xlsx_of
 from keeve.store.book_store import readable
@@ -52,7 +53,7 @@ def try_stock(entry: dict[str, Any]) -> tuple[StockSheet | None, tuple[Fault, ..
 
 def _counted_at(row: BookRow) -> datetime:
     try:
-        found = datetime.fromisoformat(str(row.entry.get(COUNTED, "")))
+        found = of_our_days(datetime.fromisoformat(str(row.entry.get(COUNTED, ""))))
     except ValueError:
         return row.changed_at
     return found if found.tzinfo is not None else row.changed_at

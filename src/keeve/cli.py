@@ -3,10 +3,10 @@
 import argparse
 import gc
 import io
-import os
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -154,8 +154,23 @@ def _check_paper() -> tuple[bool, str]:
     return there, "Pango, for tickets on paper" + ("" if there else ": ./keeve setup installs it")
 
 
+def cannot_write(home: Path) -> str:
+    """Say in a sentence why a folder cannot be written, by trying; nothing where it can."""
+    try:
+        home.mkdir(parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile(dir=home, prefix=".asked-") as tried:
+            tried.write(b"room for a page of a database" * 300)
+            tried.flush()
+    except OSError as error:
+        why = error.strerror or str(error)
+        way_out = "Make room, or name another as KEEVE_HOME."
+        return f"Keeve keeps its things in {home}, and cannot write there: {why}. {way_out}"
+    return ""
+
+
 def _check_folder() -> tuple[bool, str]:
-    return os.access(HOME if HOME.exists() else ROOT, os.W_OK), f"folder {HOME} can be written"
+    wrong = cannot_write(HOME)
+    return not wrong, wrong or f"folder {HOME} can be written"
 
 
 def run_tests(arguments: list[str]) -> int:
@@ -222,6 +237,13 @@ def main() -> int:
         return 0
     except ClusterError as error:
         print(error, file=sys.stderr)
+        return 1
+    except OSError:
+        # Whatever else goes wrong is looked for in a trace; a home that cannot be written is told.
+        wrong = cannot_write(HOME) if given.command in ("demo", "serve", "setup") else ""
+        if not wrong:
+            raise
+        print(wrong, file=sys.stderr)
         return 1
 
 

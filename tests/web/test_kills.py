@@ -1,5 +1,6 @@
 """Whatever dies, what was acknowledged is there once, and the next start finds its way."""
 
+import errno
 import os
 import signal
 import subprocess
@@ -138,6 +139,31 @@ def test_what_is_no_address_of_a_database_is_one_sentence(
     assert len(str(refused.value).splitlines()) == 1
     assert cli.doctor() == 1
     assert "is no address of a PostgreSQL database" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize("command", ["setup", "serve", "doctor"])
+def test_a_home_that_cannot_be_written_is_one_sentence(tmp_path: Path, command: str) -> None:
+    (tmp_path / "file").touch()
+    code, lines = said(command, tmp_path / "file" / "home", "")
+    words = [line for line in lines.splitlines() if "cannot write there: Not a directory" in line]
+    assert (code, len(words)) == (1, 1)
+    assert "KEEVE_HOME" in words[0]
+    assert "Traceback" not in lines
+    if command != "doctor":
+        assert lines == words[0]
+
+
+def test_a_home_on_a_full_disk_is_told_by_doctor_and_start(
+    home: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    def full(**_: object) -> None:
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(cli.tempfile, "NamedTemporaryFile", full)
+    monkeypatch.setattr(cli, "HOME", home)
+    assert "No space left on device. Make room" in cli.cannot_write(home)
+    cli.doctor()
+    assert "missing  Keeve keeps its things in" in capsys.readouterr().out
 
 
 def test_a_database_of_a_newer_version_is_left_alone_and_told(home: Path, cluster: Cluster) -> None:

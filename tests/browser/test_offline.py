@@ -96,3 +96,23 @@ def test_a_phone_can_install_it(open_page: Opener) -> None:
     assert (told["name"], told["start_url"], told["display"]) == ("Keeve", "/", "standalone")
     icon = page.evaluate("(src) => fetch(src).then((a) => a.status)", told["icons"][0]["src"])
     assert icon == 200
+
+
+def test_a_page_past_its_link_is_not_opened_without_asking(open_page: Opener) -> None:
+    page = open_page("/", WITH_WORKER)
+    address = kept_run(page)
+    page.evaluate(
+        """async () => {
+            const runs = await caches.open("keeve-runs");
+            const kept = await runs.match(location.pathname);
+            const headers = new Headers(kept.headers);
+            headers.set("x-keeve-until", `${Date.now() - 1000}`);
+            await runs.put(location.pathname, new Response(await kept.text(), { status: 200, headers }));
+        }"""
+    )
+    page.context.set_offline(True)
+    page.goto(address)
+    expect(page.get_by_role("heading", name="No network here")).to_be_visible()
+    page.context.set_offline(False)
+    page.goto(address)
+    expect(page.locator(".run-top")).to_be_visible()

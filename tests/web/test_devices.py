@@ -3,6 +3,7 @@
 import json
 import threading
 from collections.abc import Iterator
+from contextlib import ExitStack
 from typing import Any
 
 import pytest
@@ -93,3 +94,15 @@ def test_a_real_device_is_passed_on_each_reading_looked_through(real: tuple[str,
         line.send_text(json.dumps({"do": "tare"}))
         assert json.loads(line.receive_text())["value"] == 0.0
         assert json.loads(heard[0]) == {"do": "tare"}
+
+
+def test_one_visitor_holds_no_more_than_a_dozen(client: TestClient) -> None:
+    with ExitStack() as lines:
+        for _ in range(12):
+            lines.enter_context(client.websocket_connect("/devices/bench-scale", headers=OWN))
+        with (
+            pytest.raises(WebSocketDisconnect) as refused,
+            client.websocket_connect("/devices/bench-scale", headers=OWN),
+        ):
+            pass
+        assert refused.value.code == 1013

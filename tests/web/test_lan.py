@@ -7,6 +7,7 @@ import re
 import ssl
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
@@ -30,16 +31,33 @@ HOME = ipaddress.ip_address("192.168.7.20")
 SECRET = "for tests, long enough"  # noqa: S105
 
 
-def test_a_link_opens_one_job_of_one_crew_for_a_day(monkeypatch: pytest.MonkeyPatch) -> None:
-    token = make_link(SECRET, "Lantern Yard", "job-1")
-    assert read_link(SECRET, "Lantern Yard", token) == "job-1"
+def test_a_link_opens_one_job_of_one_crew_for_its_hours() -> None:
+    token = make_link(SECRET, "Lantern Yard", "job-1", 3)
+    link = read_link(SECRET, "Lantern Yard", token)
+    assert link is not None
+    assert (link.job, link.n) == ("job-1", 3)
     assert read_link(SECRET, "Another yard", token) is None
     assert read_link("another secret of ours", "Lantern Yard", token) is None
     for spoilt in (None, "", token[:-2], "x" * 400, "x" * 10_000, token + "."):
         assert read_link(SECRET, "Lantern Yard", spoilt) is None
-    now = time.time()
-    monkeypatch.setattr(time, "time", lambda: now + links.DAY_S + 2)
-    assert read_link(SECRET, "Lantern Yard", token) is None
+
+
+@pytest.mark.parametrize("hours", [2, 8, 24])
+def test_a_link_is_good_for_as_long_as_was_chosen(hours: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    token = make_link(SECRET, "Lantern Yard", "job-1", 0, hours)
+    real = datetime.now(UTC)
+
+    class Later(datetime):
+        late_s = 0.0
+
+        @classmethod
+        def now(cls, tz: Any = None) -> datetime:
+            return real + timedelta(seconds=cls.late_s)
+
+    monkeypatch.setattr(links, "datetime", Later)
+    for late_s, good in ((0, True), (hours * 3600 - 5, True), (hours * 3600 + 5, False)):
+        Later.late_s = late_s
+        assert (read_link(SECRET, "Lantern Yard", token) is not None) == good
 
 
 # ── the authority ────────────────────────────────────────────────────────────
@@ -166,7 +184,7 @@ def test_a_phone_sees_its_run_and_nothing_else_of_the_yard(let_in: tuple[Phone, 
         status, _, text = phone.ask("GET", path, accept="text/html")
         assert (status, "sees only the run" in text) == (403, True), path
     assert phone.ask("GET", "/run/made-up")[0] == 403
-    status, headers, _ = phone.ask("GET", f"/run/{make_link(SECRET, CREW, job)}")
+    status, headers, _ = phone.ask("GET", f"/run/{make_link(SECRET, CREW, job, 0)}")
     assert (status, headers["location"]) == (303, f"/jobs/{job}/mixer")
     assert "__Host-keeve_run" in phone.cookies
     # The ticket of this job was not taken yet: what a phone may not do, it is not asked to.
@@ -202,6 +220,46 @@ def test_a_phone_sees_its_run_and_nothing_else_of_the_yard(let_in: tuple[Phone, 
     line.request("GET", f"/jobs/{job}/mixer")
     assert line.getresponse().status == 404
     line.close()
+
+
+def test_a_code_taken_back_opens_nothing_and_ends_what_it_opened(
+    let_in: tuple[Phone, str, str], database_url: str
+) -> None:
+    phone, _, job = let_in
+    address = f"/run/{make_link(SECRET, CREW, job, 0)}"
+    assert phone.ask("GET", address)[0] == 303
+    status, headers, _ = phone.ask("GET", f"/jobs/{job}/mixer", accept="text/html")
+    assert status == 200
+    assert int(headers["x-keeve-until"]) > time.time() * 1000  # the worker of the phone goes by it
+    heard: list[bytes] = []
+    line = http.client.HTTPSConnection(phone.host, phone.port, context=phone.trust, timeout=60)
+    line.request(
+        "GET", f"/jobs/{job}/stream", None, {"cookie": f"__Host-keeve_run={phone.cookies['__Host-keeve_run']}"}
+    )
+    stream = line.getresponse()
+    assert stream.status == 200
+    listening = threading.Thread(target=lambda: heard.append(stream.read()))
+    listening.start()
+    table = make_app(Settings(database_url=database_url, secret=SECRET, crew=CREW))
+    with TestClient(table, base_url="http://127.0.0.1") as c:
+        token = re.findall(r'name="token" content="([^"]+)"', c.get("/").text)[0]
+        done = c.post(f"/jobs/{job}/phone/back", data={"token": token}, follow_redirects=False)
+        assert done.status_code == 303
+    listening.join(60)
+    assert not listening.is_alive()
+    assert b"event: ticket" in heard[0]
+    line.close()
+    assert phone.ask("GET", f"/jobs/{job}/mixer", accept="text/html")[0] == 403
+    assert "taken back" in phone.ask("GET", address, accept="text/html")[2]
+    assert phone.ask("GET", f"/run/{make_link(SECRET, CREW, job, 1)}")[0] == 303  # a new code is as good as the first
+
+
+def test_what_opens_a_run_is_not_written_down(client: TestClient, caplog: pytest.LogCaptureFixture) -> None:
+    caplog.set_level("INFO")
+    client.get("/run/a-token-that-opens-a-run")
+    ours = "\n".join(one.getMessage() for one in caplog.records if one.name.startswith("keeve"))
+    assert "/run/…" in ours
+    assert "a-token" not in ours
 
 
 def test_a_phone_that_does_not_trust_the_yard_is_warned(let_in: tuple[Phone, str, str]) -> None:

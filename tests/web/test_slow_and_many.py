@@ -295,6 +295,30 @@ def test_turns_of_one_visitor_do_not_take_those_of_another(monkeypatch: pytest.M
     in_a_loop(go())
 
 
+# ── who sends at all ─────────────────────────────────────────────────────────
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "head", "begun"),
+    [
+        ("PUT", "/models?name=a.stl", "content-type: model/stl", b""),
+        ("PUT", "/models?name=a.stl", "x-keeve-token: made up", b""),
+        ("POST", "/import", "content-type: multipart/form-data; boundary=b",
+         b'--b\r\ncontent-disposition: form-data; name="token"\r\n\r\nmade up\r\n--b\r\n' + b"x" * 9000),
+        ("POST", "/photo", "content-type: multipart/form-data; boundary=b", b"x" * 9000),
+    ],
+)  # fmt: skip
+def test_an_upload_of_nobody_of_ours_is_refused_before_it_comes(
+    client: TestClient, token: str, method: str, path: str, head: str, begun: bytes
+) -> None:
+    job = new_job(client, token)
+    with served(client.app) as address, closing(socket.create_connection(("127.0.0.1", int(address[-5:])))) as line:  # type: ignore[arg-type]
+        asked = f"{method} {job}{path} HTTP/1.1\r\nhost: {address[7:]}\r\n{head}\r\ncontent-length: 9000000\r\n\r\n"
+        line.sendall(asked.encode() + begun)
+        line.settimeout(30)
+        assert b" 403 " in line.recv(4096).splitlines()[0]
+
+
 # ── a database that is slow ──────────────────────────────────────────────────
 
 

@@ -41,8 +41,8 @@ def table_of(kind: str) -> Table:
 
 
 def _columns(kind: str) -> list[Column[Any]]:
-    """Return what is written of a table: all but whose it is and what the database works out."""
-    return [one for one in table_of(kind).columns if one.name != "crew_id" and one.computed is None]
+    """Return what is written of a table: all but whose it is, what opens it, and what the database works out."""
+    return [one for one in table_of(kind).columns if one.name not in ("crew_id", "link_n") and one.computed is None]
 
 
 COLUMNS: Final = {kind: _columns(kind) for kind in TABLES}

@@ -98,6 +98,11 @@ class CrewStore:
             query = query.with_for_update().execution_options(populate_existing=True)
         return self.session.scalars(query).one_or_none()
 
+    def link_n(self, job_id: str) -> int | None:
+        """Return how often the links of a run were taken back; None where there is no such job."""
+        found = self.job_named(job_id)
+        return None if found is None else found.link_n
+
     def put_away(self, job: JobRow, *, away: bool) -> None:
         """Take a job out of the list, or bring it back."""
         job.away = away

@@ -104,6 +104,8 @@ class JobRow(Base):
     event_n: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     """Number of the last event of its log: counted in the row, so that numbers follow the order of commits."""
     ticket_n: Mapped[int] = mapped_column(default=0, server_default="0")
+    link_n: Mapped[int] = mapped_column(default=0, server_default="0")
+    """Counts how often the run's links were taken back: those of before open nothing."""
     away: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
     """Whether it was put away: not among the jobs, and brought back by a tap."""
     found_by: Mapped[str] = mapped_column(

@@ -13,11 +13,14 @@ from keeve.core.letters import harmless, shown
 from keeve.core.said import Amount, Said, mark
 from keeve.web.bounds import MOST_MODEL_BYTES, Visitors, address_of, most_bytes
 from keeve.web.faults import refused
+from keeve.web.security import before_its_body
 
 MOST_DEEP: Final = 32
 MOST_KEYS: Final = 5000
 """A sheet of two hundred masonry panels has some four thousand."""
 MOST_SHAPES: Final = 200
+MOST_BEGUN_BYTES: Final = 8_000
+"""Of a form with files: its token stands there."""
 _FORM: Final = "application/x-www-form-urlencoded"
 _PARTS: Final = "multipart/form-data"
 _NO_FILES: Final = mark("No file can be sent to this address.")
@@ -50,6 +53,8 @@ class Bodies:
         if kind == _PARTS and not _takes_files(request.url.path):
             raise HTTPException(status.HTTP_415_UNSUPPORTED_MEDIA_TYPE, _NO_FILES)
         if _is_model(request.url.path) or (kind not in _READ and not kind.endswith("+json")):  # not read whole
+            if kind == _PARTS or _is_model(request.url.path):
+                receive = await _of_ours(request, receive, form=kind == _PARTS)
             await self.app(scope, receive, send)
             return
         body, ended = await _whole(receive)
@@ -86,6 +91,21 @@ def _takes_files(path: str) -> bool:
     return path in ("/book/bring", "/archive/restore") or (
         path.startswith("/jobs/") and path.endswith(("/import", "/photo"))
     )
+
+
+async def _of_ours(request: Request, receive: Receive, *, form: bool) -> Receive:
+    """Look at what an upload begins with, and refuse it before the rest is read; returns what hands all of it on."""
+    first: list[Message] = []
+    while form and sum(len(message.get("body", b"")) for message in first) < MOST_BEGUN_BYTES:
+        first.append(await receive())
+        if first[-1]["type"] != "http.request" or not first[-1].get("more_body", False):
+            break
+    await before_its_body(request, b"".join(message.get("body", b"") for message in first))
+
+    async def all_of_it() -> Message:
+        return first.pop(0) if first else await receive()
+
+    return all_of_it
 
 
 async def _whole(receive: Receive) -> tuple[bytes | None, Message]:

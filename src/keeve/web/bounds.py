@@ -39,6 +39,9 @@ MOST_STREAMS: Final = 100
 MOST_LINES: Final = 60
 """Lines for answers of one visitor's address: a page without one asks by requests."""
 
+MOST_DEVICES: Final = 12
+"""Scales and meters read at the same time from one visitor's address."""
+
 _TOO_BIG: Final = mark("That is more than can be taken in here.")
 _TOO_SLOW: Final = mark("What was sent stopped coming half way. Nothing was taken in: send it again.")
 _TOO_MANY_PAGES: Final = mark("Too many pages beside the mixer are open from here. Close some of them.")
@@ -104,17 +107,17 @@ class Visitors:
         return is_there
 
     @contextmanager
-    def standing_open(self, client: str, what: Literal["stream", "line"]) -> Iterator[None]:
-        """Count what stands open: a stream of a page beside the mixer, or a line for answers.
+    def standing_open(self, client: str, what: Literal["stream", "line", "device"]) -> Iterator[None]:
+        """Count what stands open: a stream of a page beside the mixer, a line for answers, a scale or meter.
 
         Raises
         ------
         HTTPException : 429, there are too many
         """
         key = (client, what)
-        most, too_many = (MOST_STREAMS, _TOO_MANY_PAGES) if what == "stream" else (MOST_LINES, _TOO_MANY)
+        most = {"stream": MOST_STREAMS, "line": MOST_LINES, "device": MOST_DEVICES}[what]
         if self._open[key] >= most:
-            raise _busy(too_many)
+            raise _busy(_TOO_MANY_PAGES if what == "stream" else _TOO_MANY)
         self._open[key] += 1
         try:
             yield

@@ -7,6 +7,7 @@ from typing import Any, Final
 
 import structlog
 from fastapi import HTTPException, Request, status
+from fastapi.concurrency import run_in_threadpool
 from starlette.datastructures import MutableHeaders
 from starlette.requests import ClientDisconnect, HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -14,7 +15,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from keeve.core.said import Said, mark
 from keeve.web.bounds import Incoming
 from keeve.web.faults import said_by_http, unknown
-from keeve.web.lan.links import from_outside, may_from_outside
+from keeve.web.lan.links import from_outside, may_from_outside, shown_path, still_open
 from keeve.web.security import VISITOR_COOKIE, cookie, cookie_name, is_tls
 
 log = structlog.stdlib.get_logger("keeve.requests")
@@ -46,7 +47,7 @@ class Guard:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass one request through."""
-        if scope["type"] == "websocket" and not self._lets_in_line(HTTPConnection(scope)):
+        if scope["type"] == "websocket" and not await self._lets_in_line(HTTPConnection(scope)):
             await send({"type": "websocket.close", "code": 1008, "reason": ""})
             return
         if scope["type"] != "http":
@@ -66,18 +67,18 @@ class Guard:
         except HTTPException as error:
             await answer.say(said_by_http(request, error))
         except ClientDisconnect:
-            log.info("left", path=request.url.path, number=request.state.number)
+            log.info("left", path=shown_path(request.url.path), number=request.state.number)
         except Exception as error:  # whatever it is, it must not take the line or the server down
             await answer.say(unknown(request, error))
         await answer.finish()
 
-    def _lets_in_line(self, line: HTTPConnection) -> bool:
+    async def _lets_in_line(self, line: HTTPConnection) -> bool:
         """Whether a page of ours asks for a line both ways: a browser lets any page open one, and says which it was."""
         host = line.headers.get("host", "")
         own = (f"http://{host}", f"https://{host}")
         if not _is_ours(host, self.hosts) or line.headers.get("origin") not in own:
             return False
-        return not from_outside(line) or may_from_outside(line)
+        return not from_outside(line) or await _may_from_outside(line)
 
     async def _let_in(self, request: Request, receive: Receive, answer: "_Answer") -> None:
         if not _is_ours(request.headers.get("host", ""), self.hosts):
@@ -91,10 +92,10 @@ class Guard:
             raise HTTPException(
                 status.HTTP_403_FORBIDDEN, mark("Another site's page asked for this. Open it from a page of Keeve.")
             )
-        if from_outside(request) and not may_from_outside(request):
+        if from_outside(request) and not await _may_from_outside(request):
             raise HTTPException(
                 status.HTTP_403_FORBIDDEN,
-                mark("A phone sees only the run it was let in to, for a day. Scan its code at the table again."),
+                mark("A phone sees only the run it was let in to, while its code is good. Scan one at the table."),
             )
         if request.method not in _CHANGES:
             await self.app(request.scope, receive, answer.send)
@@ -109,6 +110,11 @@ class Guard:
             incoming.over()
         if incoming.refused is not None:
             raise incoming.refused
+
+
+async def _may_from_outside(request: HTTPConnection) -> bool:
+    """Whether a request from the network may go on; its link may have been taken back meanwhile."""
+    return may_from_outside(request) and await run_in_threadpool(still_open, request)
 
 
 def _asked_by_another(request: Request) -> bool:
@@ -182,6 +188,9 @@ class _Answer:
             headers.setdefault(name, value)
         if message["status"] >= status.HTTP_400_BAD_REQUEST:
             headers["x-keeve-number"] = self._request.state.number
+        link = getattr(self._request.state, "link", None)
+        if link is not None:
+            headers["x-keeve-until"] = str(link.until_ms)
         if self._new_visitor and not self._request.url.path.startswith("/static/"):
             secure = "; Secure" if is_tls(self._request) else ""
             named = cookie_name(self._request, VISITOR_COOKIE)
@@ -191,7 +200,7 @@ class _Answer:
     def _note(self, status_: int) -> None:
         took_ms = round((time.perf_counter() - self._began) * 1000, 1)
         method = "HEAD" if self._head else self._request.method
-        told: dict[str, Any] = {"method": method, "path": self._request.url.path, "status": status_}
+        told: dict[str, Any] = {"method": method, "path": shown_path(self._request.url.path), "status": status_}
         if status_ >= status.HTTP_400_BAD_REQUEST:
             told["number"] = self._request.state.number
         log.info("request", **told, ms=took_ms)

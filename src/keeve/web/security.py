@@ -1,6 +1,7 @@
 """Who may change something: a page of our own, known by its token, or a program with a token the crew made for it."""
 
 import base64
+import re
 import secrets
 from functools import lru_cache
 from typing import Annotated, Final
@@ -18,6 +19,8 @@ VISITOR_COOKIE: Final = "keeve_visitor"
 TOKEN_HEADER: Final = "x-keeve-token"  # noqa: S105 - a header's name, not a secret
 TOKEN_FIELD: Final = "token"  # noqa: S105 - a field's name, not a secret
 _FORMS: Final = ("application/x-www-form-urlencoded", "multipart/form-data")
+_TOKEN_PART: Final = re.compile(rb'name="token"[^\r\n]*\r\n(?:[^\r\n]+\r\n)*\r\n([^\r\n]{1,4096})\r\n')
+"""The token in a form with files: our pages send it first."""
 TOO_OLD: Final = mark("This page was open for too long. Load it again and repeat.")
 
 
@@ -89,11 +92,41 @@ async def own_page(
         return
     if token is None and request.headers.get("content-type", "").startswith(_FORMS):
         token = str((await request.form()).get(TOKEN_FIELD, ""))
+    of_a_page(request, token)
+
+
+def of_a_page(request: Request, token: str | None) -> None:
+    """Refuse a token that no page of this visitor carries.
+
+    Raises
+    ------
+    HTTPException : 403, it is none, or another visitor's
+    """
     named = _visitor_named(request, token or "")
     # Two tabs that are a visitor's first each bring a cookie, and only the later stays: the browser's own word that
     # it was a page of ours is as good.
     if named is None or (named != cookie(request, VISITOR_COOKIE) and not same_origin(request)):
         raise HTTPException(status.HTTP_403_FORBIDDEN, TOO_OLD)
+
+
+async def before_its_body(request: Request, begun: bytes) -> None:
+    """Refuse an upload by its head, and by the little that came of it: what nobody of ours sends is not read.
+
+    Parameters
+    ----------
+    request : the upload
+    begun : the first of a form with files, or nothing where a file is sent as it is
+
+    Raises
+    ------
+    HTTPException : 403 or 401, as `own_page`
+    """
+    scheme, _, given = request.headers.get("authorization", "").partition(" ")
+    if scheme.lower() == "bearer":
+        await run_in_threadpool(_check_program, request, given)
+        return
+    found = _TOKEN_PART.search(begun)
+    of_a_page(request, request.headers.get(TOKEN_HEADER) or (found[1].decode("ascii", "replace") if found else None))
 
 
 def _check_program(request: Request, token: str) -> None:

@@ -8,7 +8,7 @@ from typing import Final
 
 import structlog
 import websockets
-from fastapi import APIRouter, Request, WebSocket, WebSocketDisconnect
+from fastapi import APIRouter, HTTPException, Request, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
 from keeve.core.errors import Frozen
@@ -18,6 +18,7 @@ from keeve.devices.simulated import SimulatedDevice
 from keeve.devices.yard import devices_of
 from keeve.web.answers import REFUSALS
 from keeve.web.bodies import text_from
+from keeve.web.bounds import Visitors, address_of
 from keeve.web.deps import ReadBy
 from keeve.words.putting import t
 
@@ -67,11 +68,15 @@ async def readings(socket: WebSocket, key: str) -> None:
     if device is None or len(_open) >= MOST_OPEN:
         await socket.close(1008 if device is None else 1013)
         return
-    await socket.accept()
-    _open.add(socket)
+    visitors: Visitors = socket.app.state.visitors
     try:
-        async with asyncio.timeout(LONGEST_S):
-            await (_passed_on(socket, device) if device.address else _stand_in(socket, device))
+        with visitors.standing_open(address_of(socket), "device"):
+            await socket.accept()
+            _open.add(socket)
+            async with asyncio.timeout(LONGEST_S):
+                await (_passed_on(socket, device) if device.address else _stand_in(socket, device))
+    except HTTPException:
+        await socket.close(1013)
     except (WebSocketDisconnect, TimeoutError, OSError, RuntimeError):
         pass  # who looked has gone, or the device has
     finally:

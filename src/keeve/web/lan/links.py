@@ -1,15 +1,21 @@
-"""Run links: who holds one may open the run of one job for a day, and nothing else of the yard."""
+"""Run links: who holds one may open the run of one job for some hours, until it is taken back, and nothing else."""
 
+import time
+from datetime import UTC, datetime, timedelta
 from functools import lru_cache
-from typing import Final
+from typing import Final, NamedTuple
 
 from itsdangerous import BadData, URLSafeTimedSerializer
+from sqlalchemy import select
 from starlette.requests import HTTPConnection
 
+from keeve.store.crew_store import CrewStore
+from keeve.store.tables import Crew
 from keeve.web.security import cookie, cookie_name, is_tls
 
 RUN_COOKIE: Final = "keeve_run"
 DAY_S: Final = 86_400
+MOST_HOURS: Final = 24
 _OF_RUN: Final = ("mixer", "begin", "events", "stream", "sand")
 _OPEN: Final = ("/run/", "/static/")
 _OPEN_LINKED: Final = ("/devices/",)
@@ -23,23 +29,43 @@ def _signer(secret: str) -> URLSafeTimedSerializer:
     return URLSafeTimedSerializer(secret, salt="keeve-run-link")
 
 
-def make_link(secret: str, crew: str, job_id: str) -> str:
-    """Make the token of a run link."""
-    return str(_signer(secret).dumps([crew, job_id]))
+class Link(NamedTuple):
+    """What a run link opens, and until when."""
+
+    job: str
+    n: int
+    """How often the links of the run had been taken back when it was made."""
+    until_ms: int
 
 
-def read_link(secret: str, crew: str, token: str | None) -> str | None:
-    """Return the job a token opens; None for one that is no token of this crew's, or a day old."""
+def make_link(secret: str, crew: str, job_id: str, n: int, hours: int = MOST_HOURS) -> str:
+    """Make the token of a run link that is good for some hours."""
+    return str(_signer(secret).dumps([crew, job_id, n, hours]))
+
+
+def read_link(secret: str, crew: str, token: str | None) -> Link | None:
+    """Return what a token opens; None for one that is no token of this crew's, or past its hours."""
     if not token or len(token) > 500:
         return None
     try:
-        named = _signer(secret).loads(token, max_age=DAY_S)
+        named, made_at = _signer(secret).loads(token, max_age=DAY_S, return_timestamp=True)
     except BadData:
         return None
     match named:
-        case [str(of), str(job)] if of == crew:
-            return job
+        case [str(of), str(job), int(n), int(hours)] if of == crew:
+            until = made_at + timedelta(hours=hours)
+            return Link(job, n, round(until.timestamp() * 1000)) if until > datetime.now(UTC) else None
     return None
+
+
+def still_open(request: HTTPConnection) -> bool:
+    """Whether the link that let a request in has not been taken back; asks the database."""
+    link: Link | None = getattr(request.state, "link", None)
+    if link is None:
+        return True
+    with request.app.state.reading() as session:
+        crew = session.scalar(select(Crew.id).where(Crew.name == request.app.state.settings.crew))
+        return crew is not None and CrewStore(session, crew).link_n(link.job) == link.n
 
 
 def from_outside(request: HTTPConnection) -> bool:
@@ -54,15 +80,22 @@ def may_from_outside(request: HTTPConnection) -> bool:
     if path.startswith(_OPEN) or path in _OPEN_WHOLE:
         return True
     settings = request.app.state.settings
-    job = read_link(settings.secret, settings.crew, cookie(request, RUN_COOKIE))
-    if job is None:
+    link = read_link(settings.secret, settings.crew, cookie(request, RUN_COOKIE))
+    if link is None:
         return False
-    request.state.only_job = job
+    request.state.link, request.state.only_job = link, link.job
+    job = link.job
     return path in _WITH_LINK or path.startswith(_OPEN_LINKED) or path in [f"/jobs/{job}/{one}" for one in _OF_RUN]
 
 
-def run_cookie(request: HTTPConnection, token: str) -> str:
-    """Return the header that keeps a run link on a phone."""
+def run_cookie(request: HTTPConnection, token: str, link: Link) -> str:
+    """Return the header that keeps a run link on a phone as long as it is good."""
     secure = "; Secure" if is_tls(request) else ""
     named = cookie_name(request, RUN_COOKIE)
-    return f"{named}={token}; Path=/; HttpOnly; SameSite=Lax; Max-Age={DAY_S}{secure}"
+    age_s = max(0, link.until_ms // 1000 - round(time.time()))
+    return f"{named}={token}; Path=/; HttpOnly; SameSite=Lax; Max-Age={age_s}{secure}"
+
+
+def shown_path(path: str) -> str:
+    """Return a path as it may be written down: what opens a run is not."""
+    return "/run/…" if path.startswith("/run/") else path

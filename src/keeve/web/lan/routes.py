@@ -1,20 +1,23 @@
 """Letting a phone in: the code that opens one run, and what a phone is told when it comes with it."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Final
 
 import segno
-from fastapi import APIRouter, HTTPException, Path, Request, status
+from fastapi import APIRouter, HTTPException, Path, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
 from keeve.core.said import mark
-from keeve.web.answers import PAGE, REFUSALS, SHOWS_OR_GOES
-from keeve.web.deps import Job
-from keeve.web.lan.links import make_link, read_link, run_cookie
+from keeve.store.tables import JobRow
+from keeve.web.answers import GOES, PAGE, REFUSALS, SHOWS_OR_GOES
+from keeve.web.deps import AtDesk, Job
+from keeve.web.lan.links import MOST_HOURS, make_link, read_link, run_cookie, still_open
 from keeve.web.render import page
+from keeve.web.security import OwnPage
 
 router = APIRouter(tags=["phones"], responses=REFUSALS)
-NO_LINK = mark("This link is a day old, or not of this yard. Ask at the table for a new one.")
+NO_LINK = mark("This link is too old, was taken back, or is not of this yard. Ask at the table for a new one.")
+OFFERED_HOURS: Final = (2, 8, 24)
 
 
 def drawn(address: str) -> Markup:
@@ -22,18 +25,23 @@ def drawn(address: str) -> Markup:
     return Markup(segno.make(address, error="m", micro=False).svg_inline(omitsize=True, border=4))  # noqa: S704
 
 
-def run_link(request: Request, job_id: str) -> str:
+def run_link(request: Request, job: JobRow, hours: int = MOST_HOURS) -> str:
     """Return the address that opens one run on a phone; empty where nobody may come over the network."""
     settings = request.app.state.settings
-    return f"{settings.lan}/run/{make_link(settings.secret, settings.crew, job_id)}" if settings.lan else ""
+    if not settings.lan or not hours:
+        return ""
+    return f"{settings.lan}/run/{make_link(settings.secret, settings.crew, str(job.id), job.link_n, hours)}"
+
+
+Hours = Annotated[int, Query(ge=1, le=MOST_HOURS)]
 
 
 @router.get("/jobs/{job_id}/phone", name="phone", **PAGE)
-def phone(request: Request, job: Job) -> Response:
+def phone(request: Request, job: Job, hours: Hours = MOST_HOURS) -> Response:
     """Show the code a phone scans to join the run."""
     settings = request.app.state.settings
-    link = run_link(request, str(job.id))
-    codes: dict[str, Any] = {"link": link, "trust": settings.trust}
+    link = run_link(request, job, hours)
+    codes: dict[str, Any] = {"link": link, "trust": settings.trust, "hours": hours, "offered": OFFERED_HOURS}
     if link:
         codes |= {"link_code": drawn(link), "trust_code": drawn(settings.trust)}
     answer = page(request, "lan/phone.html", job=job, station="mixer", **codes)
@@ -41,13 +49,24 @@ def phone(request: Request, job: Job) -> Response:
     return answer
 
 
+@router.post("/jobs/{job_id}/phone/back", name="take_links_back", dependencies=[OwnPage], **GOES)
+def take_links_back(request: Request, job_id: str, desk: AtDesk) -> Response:
+    """Take every code of a run back, printed ones too: who came in by one sees nothing more."""
+    with desk() as at:
+        job = at.job(job_id)
+        job.link_n += 1
+        at.runs.tell(job)
+    return RedirectResponse(request.url_for("phone", job_id=job_id), status.HTTP_303_SEE_OTHER)
+
+
 @router.get("/run/{token}", name="run_link", **SHOWS_OR_GOES)
 def join(request: Request, token: Annotated[str, Path(max_length=500)]) -> Response:
-    """Let a phone in to the run of its link, for a day."""
+    """Let a phone in to the run of its link, as long as that is good."""
     settings = request.app.state.settings
-    job = read_link(settings.secret, settings.crew, token)
-    if job is None:
+    link = read_link(settings.secret, settings.crew, token)
+    request.state.link = link
+    if link is None or not still_open(request):
         raise HTTPException(status.HTTP_403_FORBIDDEN, NO_LINK)
-    answer = RedirectResponse(f"/jobs/{job}/mixer", status.HTTP_303_SEE_OTHER)
-    answer.headers.append("set-cookie", run_cookie(request, token))
+    answer = RedirectResponse(f"/jobs/{link.job}/mixer", status.HTTP_303_SEE_OTHER)
+    answer.headers.append("set-cookie", run_cookie(request, token, link))
     return answer

@@ -158,8 +158,13 @@ class Hub:
         for room in self._rooms.values():
             room.wake()
 
-    async def follow(self, sessions: Any, crew: UUID, job: UUID, after: int) -> AsyncIterator[bytes]:
-        """Yield a job's events after a number as they come, and a beat between: the page sees that the line lives."""
+    async def follow(
+        self, sessions: Any, crew: UUID, job: UUID, after: int, may: Callable[[], bool] | None = None
+    ) -> AsyncIterator[bytes]:
+        """Yield a job's events after a number as they come, and a beat between: the page sees that the line lives.
+
+        It ends where who hears may not any more.
+        """
         wake = asyncio.Event()
         key = (crew, job)
         room = self._rooms.setdefault(key, _Room(partial(_read, sessions, crew, job)))
@@ -168,6 +173,8 @@ class Hub:
         try:
             while not self._closed:
                 wake.clear()
+                if may is not None and not await run_in_threadpool(may):
+                    return
                 found, tickets, more = await room.after(last)
                 last = found[-1][0] if found else last
                 news = b"".join(tap for _, tap in found)

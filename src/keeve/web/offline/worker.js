@@ -46,14 +46,20 @@ self.addEventListener("message", (event) => {
   if (typeof path === "string" && RUN.test(path)) event.waitUntil(keep(path).then(() => event.source && event.source.postMessage({ kept: path }), () => {}));
 });
 
+// A page that a link opened is kept no longer than the link is good: after that the server is asked, however long it takes.
+const pastItsLink = (kept) => Number(kept.headers.get("x-keeve-until") || Infinity) < Date.now();
+
 async function page(event, path) {
   const cut = new AbortController();
-  const kept = RUN.test(path) ? await (await caches.open(RUNS)).match(path) : null;
+  const runs = await caches.open(RUNS);
+  const found = RUN.test(path) ? await runs.match(path) : null;
+  const kept = found && !pastItsLink(found) ? found : null;
   // What was not kept is waited for; what was is not waited for long.
   const timer = kept ? setTimeout(() => cut.abort(), PATIENCE_MS) : 0;
   try {
     const answer = await fetch(event.request, { signal: cut.signal });
     if (kept && answer.status >= 500) return kept;
+    if (found && answer.status === 403) await runs.delete(path); // its link was taken back, or has run out
     return answer;
   } catch {
     return kept || (await (await caches.open(FILES)).match("/offline")) || Response.error();

@@ -13,8 +13,9 @@ from keeve.core.ticket import Ticket
 from keeve.formats.ticket_table import as_csv, as_xlsx
 from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS, file_of
-from keeve.web.deps import AtDesk, Desk, ReadBy
+from keeve.web.deps import Desk, Looking, ReadBy
 from keeve.web.files import TYPES, Kind
+from keeve.web.lan.links import MOST_HOURS
 from keeve.web.lan.routes import drawn, run_link
 from keeve.web.paper.press import Printed
 from keeve.web.render import rendered
@@ -61,21 +62,24 @@ def ticket_file(
     request: Request,
     job_id: str,
     kind: Kind,
-    desk: AtDesk,
+    desk: Looking,
     reader: ReadBy,
     paper: Annotated[Paper, Query()] = "a4",
     revision: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None,
+    link_hours: Annotated[int, Query(ge=0, le=MOST_HOURS)] = MOST_HOURS,
 ) -> Response:
-    """Hand the ticket out: on paper, or as a file."""
+    """Hand the ticket out: on paper, with a code to its run that is good for some hours, or as a file."""
     with desk() as at:
-        job = at.job(job_id)
+        job = at.seen(job_id).job
         ticket = ticket_of(at, job, revision)
         name, place = job.name, job.place
-        run = run_link(request, job_id) or str(request.url_for("mixer", job_id=job_id))
+        link = run_link(request, job, link_hours)
+        run = link or str(request.url_for("mixer", job_id=job_id))
     body: bytes
     if kind == "pdf":
         values = {
             "ticket": ticket, "job_name": name, "place": place, "paper": paper, "qr": drawn(run),
+            "link_hours": link_hours if link else 0,
             "numbers": [ticket.numbers(at_) for at_ in range(len(ticket.cards))], "runs_of": runs_of,
         }  # fmt: skip
         html = rendered("paper/ticket.html", reader, **values)

@@ -228,7 +228,7 @@ def _rows(found: Bought, reader: Reader) -> list[list[str]]:
 def buying_file(
     request: Request,
     kind: Literal["pdf", "csv", "xlsx"],
-    desk: AtDesk,
+    desk: Looking,
     reader: ReadBy,
     job: Jobs = [],  # noqa: B006
     spare: Spare = 5.0,

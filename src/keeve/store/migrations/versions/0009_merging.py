@@ -1,5 +1,6 @@
-"""A restore puts two logs of one job together: only it may number entries anew; nothing may take one out."""
+"""A restore puts two logs of one job together, and only it may number entries anew; run links can be taken back."""
 
+import sqlalchemy as sa
 from alembic import op
 
 revision = "0009"
@@ -7,7 +8,11 @@ down_revision = "0008"
 
 
 def upgrade() -> None:
-    """Let an entry be numbered anew by who says, for this transaction alone, that two logs are put together."""
+    """Let an entry be numbered anew by who says, for this transaction alone, that two logs are put together.
+
+    Run links are counted: those of before the count are taken back.
+    """
+    op.add_column("jobs", sa.Column("link_n", sa.Integer, nullable=False, server_default="0"))
     op.execute(
         """
         create function keeve_log_stays() returns trigger language plpgsql as $$

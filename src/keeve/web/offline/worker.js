@@ -59,7 +59,8 @@ async function page(event, path) {
   try {
     const answer = await fetch(event.request, { signal: cut.signal });
     if (kept && answer.status >= 500) return kept;
-    if (found && answer.status === 403) await runs.delete(path); // its link was taken back, or has run out
+    // Its link was taken back or has run out; or another yard is at this address now.
+    if (found && (answer.status === 403 || answer.status === 404)) await runs.delete(path);
     return answer;
   } catch {
     return kept || (await (await caches.open(FILES)).match("/offline")) || Response.error();

@@ -197,8 +197,7 @@ def _stop(_number: int, _frame: object) -> NoReturn:
     raise SystemExit(0)
 
 
-def main() -> int:
-    """Read the command line and do what it says."""
+def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="keeve", description="Sizes batches and stays beside the mixer.")
     commands = parser.add_subparsers(dest="command", required=True)
     for name, words in {
@@ -225,6 +224,12 @@ def main() -> int:
     siever = commands.add_parser("sand", help="judge a sieve sheet, or blend two, from a file")
     siever.add_argument("file", type=Path)
     siever.add_argument("--json", action="store_true", help="everything, as JSON")
+    return parser
+
+
+def main() -> int:
+    """Read the command line and do what it says."""
+    parser = _parser()
     given, rest = parser.parse_known_args()
     if rest and given.command != "test":
         parser.error(f"not understood: {' '.join(rest)}")

@@ -238,7 +238,7 @@ def test_a_new_ticket_reaches_the_phone_and_its_waiting_taps_find_their_load(ope
     phone.context.set_offline(False)
     expect(counted(desk)).to_have_text("2.00 L")
     # The page loads itself anew; in between nothing of it can be asked.
-    seen(phone, lambda: '"ticket_n": 2' in (phone.locator("script[data-run]").text_content() or ""))
+    seen(phone, lambda: '"ticket_n":2' in (phone.locator("script[data-run]").text_content() or ""))
     expect(counted(phone)).to_have_text("2.00 L")
 
 

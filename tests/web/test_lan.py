@@ -25,7 +25,8 @@ from keeve.web.lan.authority import own_addresses, papers
 from keeve.web.lan.links import make_link, read_link
 from keeve.web.settings import Settings
 from tests.fire import wait_for
-from tests.web.test_pages import new_job
+from tests.web.test_pages import keep, new_job
+from tests.web.test_paper import text_of
 
 HOME = ipaddress.ip_address("192.168.7.20")
 SECRET = "for tests, long enough"  # noqa: S105
@@ -274,3 +275,25 @@ def test_without_it_nothing_but_loopback_answers_and_the_page_says_how(client: T
     html = client.get(f"{new_job(client, token)}/phone").text
     assert "./keeve serve --lan" in html
     assert "<svg" not in html.split("<main")[1]
+
+
+def test_a_code_is_shown_for_the_hours_chosen_and_said_on_the_ticket(database_url: str) -> None:
+    lan = Settings(
+        database_url=database_url, secret=SECRET, crew=CREW, lan="https://192.168.7.20:1", trust="http://192.168.7.20:2"
+    )
+    with TestClient(make_app(lan), base_url="http://127.0.0.1") as c:
+        token = re.findall(r'name="token" content="([^"]+)"', c.get("/").text)[0]
+        job = new_job(c, token)
+        keep(c, token, job)
+        for hours in (2, 8, 24):
+            html = c.get(f"{job}/phone?hours={hours}").text
+            assert f"sees this run for {hours} hours" in html
+            link = re.findall(r'href="https://192.168.7.20:1/run/([^"]+)"', html)[0]
+            found = read_link(SECRET, CREW, link)
+            assert found is not None
+            assert abs(found.until_ms / 1000 - time.time() - hours * 3600) < 100
+        assert c.get(f"{job}/phone?hours=25").status_code == 422
+        printed = text_of(c.get(f"{job}/ticket.pdf?link_hours=8").content)
+        assert "Who scans it may tap in this run for 8 hours" in printed
+        assert "Who scans it" not in text_of(c.get(f"{job}/ticket.pdf?link_hours=0").content)
+        assert c.post(f"{job}/phone/back", data={"token": token}).status_code == 200

@@ -15,6 +15,7 @@ from keeve.web.paper import press as pressing
 from keeve.web.paper.press import Press
 from tests.fire import wait_for
 from tests.web.test_pages import PAGE, keep, new_job
+from tests.web.test_slow_and_many import in_a_loop
 
 
 class Held:
@@ -57,7 +58,7 @@ def test_the_same_page_is_printed_once_and_kept(held: Held) -> None:
         both = await asyncio.gather(*(press.print_for("a", "key", "page", "a4") for _ in range(5)))
         return both, await press.print_for("b", "key", "page", "a4")
 
-    both, again = asyncio.run(go())
+    both, again = in_a_loop(go())
     assert set(both) == {again} == {b"%PDF-of page"}
     assert held.printed == ["page"]
 
@@ -79,7 +80,7 @@ def test_one_visitor_fills_no_line_and_all_of_them_no_yard(held: Held) -> None:
         assert not press._of
         assert not press._line
 
-    asyncio.run(go())
+    in_a_loop(go())
 
 
 def test_what_nobody_wants_any_more_is_not_printed(held: Held, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -96,7 +97,7 @@ def test_what_nobody_wants_any_more_is_not_printed(held: Held, monkeypatch: pyte
         held.go.set()
         await asyncio.gather(*first)
 
-    asyncio.run(go())
+    in_a_loop(go())
     assert "gone" not in held.began
 
 
@@ -106,7 +107,7 @@ def test_a_machine_without_what_draws_paper_says_so(monkeypatch: pytest.MonkeyPa
 
     monkeypatch.setattr(Printer, "lay_out", none)
     with pytest.raises(LoadError, match="it has no Pango"):
-        asyncio.run(Press().print_for("a", "k", "page", "a4"))
+        in_a_loop(Press().print_for("a", "k", "page", "a4"))
 
 
 @pytest.fixture

@@ -4,7 +4,7 @@ import pytest
 
 from keeve.core.errors import TradeError
 from keeve.core.field_tests import from_wet_basis_percent
-from keeve.core.reading import read_bulking, read_moisture
+from keeve.core.heap_doors import read_bulking, read_moisture
 from tests.conftest import Planner
 
 

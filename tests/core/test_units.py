@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from keeve.core.errors import UnitError
+from keeve.core.heap_doors import read_moisture
 from keeve.core.reading import (
     read_density_kg_m3,
     read_length_mm,
-    read_moisture,
     read_number,
     read_percent,
     read_strength_mpa,

@@ -9,13 +9,12 @@ from keeve.catalogue.starting import read_start
 from keeve.core.admixtures import Admixture, Wanted, read_dose
 from keeve.core.dividing import Strategy
 from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
+from keeve.core.heap_doors import Bulking, HeapMoisture
 from keeve.core.mix import LATE_WATER, Mix
 from keeve.core.own_figures import OwnFigures, with_own
 from keeve.core.plan import Plan, plan
 from keeve.core.proportions import changed_basis
 from keeve.core.quantities import (
-    Bulking,
-    HeapMoisture,
     Mass,
     NoneOrMany,
     Plain,

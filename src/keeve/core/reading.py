@@ -6,7 +6,6 @@ from typing import Final
 
 from keeve.core.arithmetic import SumError, is_sum, work_out
 from keeve.core.errors import Code, Fault, UnitError
-from keeve.core.field_tests import from_wet_basis_percent, jar_bulking_percent, pan_moisture_percent
 from keeve.core.said import Amount, Said, mark
 from keeve.core.units import DENSITY_KG_M3, LENGTH_MM, MASS_KG, PERCENT, PLAIN, SPEED_KM_H, STRENGTH_MPA, VOLUME_L
 
@@ -310,53 +309,6 @@ def read_percent(text: str) -> float:
     share = read_measure(text, PERCENT, "%", mark("10 %"))
     is_fraction = any(mark in text for mark in ("/", *_GLYPHS)) and "%" not in text and abs(share) <= 1
     return share * 100 if is_fraction else share
-
-
-_WET_BASIS = re.compile(r"\s*%?\s*(of\s+)?(the\s+)?wet(\s+(basis|mass))?\s*$", re.IGNORECASE)
-
-
-_PAIR = re.compile(r"\s*(?P<over>[\d.,]+)\s*(?P<unit>[a-z]*)\s*/\s*(?P<under>[\d.,]+)\s*(?P=unit)\s*$", re.IGNORECASE)
-
-
-def _pair(text: str) -> tuple[float, float] | None:
-    """Read two readings written over one another, such as 1060/1000 or 150 mm/120 mm; None for anything else."""
-    found = _PAIR.match(text)
-    if found is None:
-        return None
-    over, under = read_number(found["over"]), read_number(found["under"])
-    return (over, under) if 0 < under <= over else None
-
-
-def read_moisture(text: str) -> float:
-    """Read a moisture content [%], a pan test as wet / dry mass, or a meter's reading on the wet mass.
-
-    Notes
-    -----
-    w = (wet − dry) / dry; w = x / (1 − x) where "wet" follows the reading. More than one over the line can
-    only be a pan test.
-
-    References
-    ----------
-    ASTM C566, from memory.
-
-    >>> round(read_moisture("1060 / 1000"), 6), read_moisture("5 %"), round(read_moisture("6 % wet"), 2)
-    (6.0, 5.0, 6.38)
-    """
-    on_wet = _WET_BASIS.search(text)
-    if on_wet:
-        return from_wet_basis_percent(read_percent(text[: on_wet.start()]))
-    pan = _pair(text)
-    return pan_moisture_percent(*pan) if pan else read_percent(text)
-
-
-def read_bulking(text: str) -> float:
-    """Read a bulking [%], or a jar test as damp / flooded height. IS 2386 part 3, from memory.
-
-    >>> read_bulking("150/120"), read_bulking("25 %")
-    (25.0, 25.0)
-    """
-    jar = _pair(text)
-    return jar_bulking_percent(*jar) if jar else read_percent(text)
 
 
 def read_number(text: str) -> float:

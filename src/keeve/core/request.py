@@ -6,9 +6,10 @@ from keeve.core import quantities
 from keeve.core.admixtures import Wanted
 from keeve.core.dividing import Strategy
 from keeve.core.errors import Frozen
+from keeve.core.heap_doors import Bulking, HeapMoisture
 from keeve.core.mix import Mix
 from keeve.core.moisture import Heaps
-from keeve.core.quantities import Bulking, HeapMoisture, Mass, NoneOrMany, Plain, Share, Volume, Waste
+from keeve.core.quantities import Mass, NoneOrMany, Plain, Share, Volume, Waste
 from keeve.core.said import Words
 from keeve.core.scales import Scale
 from keeve.core.start import Start

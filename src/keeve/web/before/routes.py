@@ -12,8 +12,8 @@ from keeve.catalogue.trying import outlook
 from keeve.core.checks import SILT_LIMIT_PERCENT, Standing, answered, silt_percent
 from keeve.core.day_log import Changed, Checked, Sieved
 from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.heap_doors import Bulking, HeapMoisture
 from keeve.core.looks import HeapLook
-from keeve.core.quantities import Bulking, HeapMoisture
 from keeve.core.reading import read_length_mm, read_number
 from keeve.core.said import Words, mark
 from keeve.web.answers import GOES, GOES_OR_SHOWS, PAGE, REFUSALS

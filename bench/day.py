@@ -11,7 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "src"))
-from keeve.core.day import Closed, Laid, Task, lay_out
+from keeve.core.day.day import Closed, Laid, Task, lay_out
 
 AIRS = ((600.0, 30.0), (720.0, 20.0), (900.0, 40.0))
 TASKS = tuple(Task("a", number, "drum", 6, 2, 4, 40, airs=AIRS) for number in range(200))

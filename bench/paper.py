@@ -11,11 +11,11 @@ from collections.abc import Callable
 from weasyprint import HTML
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
-from keeve.core.dividing import Bounds, splits
-from keeve.core.plan import plan
-from keeve.core.rounded import Measure, as_measured
-from keeve.core.scales import Scale, Weighed, weigh
-from keeve.core.ticketing import issue
+from keeve.core.dividing.dividing import Bounds, splits
+from keeve.core.dosing.rounded import Measure, as_measured
+from keeve.core.planning.plan import plan
+from keeve.core.ticket.ticketing import issue
+from keeve.core.vessels.scales import Scale, Weighed, weigh
 from keeve.formats.pdf import as_pdf
 from keeve.web.lan.routes import drawn as qr_of
 from keeve.web.paper.press import drawing_style

@@ -10,10 +10,10 @@ import time
 from collections.abc import Callable
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
-from keeve.core.plan import plan
-from keeve.core.request import PlanRequest
-from keeve.core.ticket_past import open_ticket
-from keeve.core.ticketing import issue
+from keeve.core.planning.plan import plan
+from keeve.core.planning.request import PlanRequest
+from keeve.core.ticket.ticket_past import open_ticket
+from keeve.core.ticket.ticketing import issue
 
 ROUNDS = 400
 SHAPES = [

@@ -16,9 +16,9 @@ from sqlalchemy import Engine, event
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
-from keeve.core.plan import Plan, plan
-from keeve.core.ticket import Ticket
-from keeve.core.ticketing import issue
+from keeve.core.planning.plan import Plan, plan
+from keeve.core.ticket.ticket import Ticket
+from keeve.core.ticket.ticketing import issue
 from keeve.formats.warm import warm_readers
 from keeve.store.cluster import Cluster
 from keeve.store.crew_store import CrewStore, crew_named

@@ -4,7 +4,7 @@ from datetime import UTC, datetime, timedelta
 from itertools import count
 from typing import Any
 
-from keeve.core.events import Event, read_event
+from keeve.core.run.events import Event, read_event
 
 BEGIN = datetime(2026, 9, 14, 8, 0, tzinfo=UTC)
 _ids = count(1)

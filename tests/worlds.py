@@ -11,8 +11,17 @@ from dataclasses import dataclass, field
 from statistics import fmean
 from typing import Final, NamedTuple
 
-from keeve.core.looks import SAND_LOOKS, HeapLook
-from keeve.core.moisture_filter import SCATTER_PERCENT, Belief, Judgement, begun, judged, later, measured, water_for
+from keeve.core.lessons.moisture_filter import (
+    SCATTER_PERCENT,
+    Belief,
+    Judgement,
+    begun,
+    judged,
+    later,
+    measured,
+    water_for,
+)
+from keeve.core.materials.looks import SAND_LOOKS, HeapLook
 
 FREE_L: Final = 15.0
 SAND_KG: Final = 90.0

@@ -4,11 +4,11 @@ import pytest
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
 from keeve.catalogue.loader import _keyed, _look_up, _sourced
-from keeve.core.errors import MixError, TradeError
-from keeve.core.plan import plan
-from keeve.core.plausible import outside
+from keeve.core.message.errors import MixError, TradeError
+from keeve.core.message.said import plain
+from keeve.core.planning.plan import plan
 from keeve.core.proportions import Designed
-from keeve.core.said import plain
+from keeve.core.proportions.plausible import outside
 from tests.conftest import slab
 
 CATALOGUE = load_catalogue()

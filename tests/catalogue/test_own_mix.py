@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from keeve.catalogue import load_catalogue, read_own_mix
 from keeve.catalogue.own_mix import doubts
-from keeve.core.errors import MixError
-from keeve.core.mix import Mix
-from keeve.core.said import plain
+from keeve.core.message.errors import MixError
+from keeve.core.message.said import plain
+from keeve.core.mixes.mix import Mix
 
 SHELF = load_catalogue()
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from keeve.catalogue import SandTest, judge_sand, load_catalogue
-from keeve.core.errors import MixError
+from keeve.core.message.errors import MixError
 
 SHELF = load_catalogue()
 SERIES = (9.5, 4.75, 2.36, 1.18, 0.6, 0.3, 0.15)

@@ -60,8 +60,8 @@ def described(function: FunctionType) -> str:
 
 def test_there_is_something_to_look_at() -> None:
     names = {name for name, _ in PUBLIC}
-    assert "keeve.core.water.account" in names
-    assert "keeve.core.proportions.kit.Kit.held_l" in names
+    assert "keeve.core.dosing.water.account" in names
+    assert "keeve.core.proportions.bases.kit.Kit.held_l" in names
     assert len(names) > 200
 
 
@@ -95,7 +95,9 @@ def works_something_out(function: FunctionType) -> bool:
 @pytest.mark.parametrize(("name", "function"), PUBLIC)
 def test_what_works_something_out_names_its_source(name: str, function: FunctionType) -> None:
     of_class = name.split(".")[-2][:1].isupper()
-    if name.startswith(("keeve.core.errors.", "keeve.core.said.")) or (of_class and not works_something_out(function)):
+    if name.startswith(("keeve.core.message.errors.", "keeve.core.message.said.")) or (
+        of_class and not works_something_out(function)
+    ):
         return
     found = sections(described(function))
     source = found.get("References", found[""])

@@ -8,11 +8,11 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
-from keeve.core.errors import TradeError
-from keeve.core.plan import Plan
+from keeve.core.message.errors import TradeError
+from keeve.core.planning.plan import Plan
 from keeve.core.proportions import MassParts, VolumeParts, WaterRule
 from keeve.core.proportions.base import Part
-from keeve.core.vessels import Ring, Section, brim_l, fill_height_mm, volume_l
+from keeve.core.vessels.vessels import Ring, Section, brim_l, fill_height_mm, volume_l
 
 CATALOGUE = load_catalogue()
 MIXES = list(CATALOGUE.mixes)

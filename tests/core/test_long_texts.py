@@ -9,9 +9,9 @@ from pydantic import TypeAdapter, ValidationError
 
 from keeve.catalogue import JobSheet, load_catalogue
 from keeve.catalogue.trying import try_plan
-from keeve.core.errors import TradeError
-from keeve.core.reading import MOST_LETTERS, MOST_LIST_LETTERS
-from keeve.core.said import plain
+from keeve.core.measure.reading import MOST_LETTERS, MOST_LIST_LETTERS
+from keeve.core.message.errors import TradeError
+from keeve.core.message.said import plain
 from keeve.core.takeoff import Shape
 
 CATALOGUE = load_catalogue()
@@ -60,7 +60,7 @@ def watched(monkeypatch: pytest.MonkeyPatch) -> type[Watched]:
         if not name.startswith("keeve.core"):
             continue
         for attribute, value in list(vars(module).items()):
-            if isinstance(value, re.Pattern) and name != "keeve.core.said":  # messages of our own, not typed
+            if isinstance(value, re.Pattern) and name != "keeve.core.message.said":  # messages of our own, not typed
                 monkeypatch.setattr(module, attribute, Watched(value))
     real_sub, real_search = re.sub, re.search
 

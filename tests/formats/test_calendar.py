@@ -6,8 +6,8 @@ from zoneinfo import ZoneInfo
 import pytest
 import vobject
 
-from keeve.core.day_plan import Hour
-from keeve.core.errors import MixError
+from keeve.core.day.day_plan import Hour
+from keeve.core.message.errors import MixError
 from keeve.formats.calendar import Dated, as_calendar, at_clock, days_later
 from keeve.formats.forecast import read_forecast, write_forecast, zone_of
 

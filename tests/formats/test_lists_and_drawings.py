@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keeve.core.errors import TakeoffError
-from keeve.core.said import plain
+from keeve.core.message.errors import TakeoffError
+from keeve.core.message.said import plain
 from keeve.formats.dxf_outlines import read_dxf, row_of
 from keeve.formats.shape_list import COLUMNS, MODELS, check_row, read_csv, read_xlsx, shape_of, write_csv, write_xlsx
 

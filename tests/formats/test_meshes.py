@@ -9,8 +9,8 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keeve.core.errors import TakeoffError
-from keeve.core.said import plain, read_words
+from keeve.core.message.errors import TakeoffError
+from keeve.core.message.said import plain, read_words
 from keeve.formats import warm
 from keeve.formats.bounded import BoundedReader, read_now
 from keeve.formats.mesh import front_view, read_mesh, signed_volume

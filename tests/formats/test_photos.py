@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from keeve.core.errors import TakeoffError
+from keeve.core.message.errors import TakeoffError
 from keeve.formats.photo import LONGEST, MOST_KEPT_BYTES, read_photo
 
 

@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from keeve.catalogue import load_catalogue
-from keeve.core.reading import read_length_mm, read_mass_kg, read_volume_l
-from keeve.core.vessels import Ring, Section, brim_l, fill_height_mm, volume_l
+from keeve.core.measure.reading import read_length_mm, read_mass_kg, read_volume_l
+from keeve.core.vessels.vessels import Ring, Section, brim_l, fill_height_mm, volume_l
 
 PINT = pint.UnitRegistry()
 VESSELS = [

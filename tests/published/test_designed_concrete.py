@@ -7,12 +7,12 @@ from typing import Any
 import pytest
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
-from keeve.core.admixtures import Admixture, dose, read_dose, water_in_l
-from keeve.core.errors import MixError
+from keeve.core.dosing.water import account
+from keeve.core.hardening.strength import cylinder_mpa, dry_cast_kg
+from keeve.core.message.errors import MixError
+from keeve.core.mixes.admixtures import Admixture, dose, read_dose, water_in_l
 from keeve.core.proportions import Designed
-from keeve.core.scale_check import check_weighed
-from keeve.core.strength import cylinder_mpa, dry_cast_kg
-from keeve.core.water import account
+from keeve.core.vessels.scale_check import check_weighed
 
 LB_KG = 0.45359237  # NIST SP 811
 CATALOGUE = load_catalogue()

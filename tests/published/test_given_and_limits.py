@@ -5,12 +5,12 @@ from typing import Any
 import pytest
 
 from keeve.catalogue import load_catalogue
-from keeve.core.admixtures import Admixture, dose, water_in_l
-from keeve.core.field_tests import gravimetric_air_percent, yield_m3
+from keeve.core.conditions.temperature import MaterialTemperatures, batch_c, plaster_peak_c
+from keeve.core.dosing.water import account
+from keeve.core.materials.field_tests import gravimetric_air_percent, yield_m3
+from keeve.core.mixes.admixtures import Admixture, dose, water_in_l
 from keeve.core.proportions import Designed
 from keeve.core.proportions.aim import EN_CLASSES, required_mean_mpa
-from keeve.core.temperature import MaterialTemperatures, batch_c, plaster_peak_c
-from keeve.core.water import account
 from tests.conftest import Planner
 
 MATERIALS = load_catalogue().materials

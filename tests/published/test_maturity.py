@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keeve.core.errors import MixError
-from keeve.core.maturity import At, equivalent_days, maturity_c_h, share_of_28_days
-from keeve.core.waiting import screed_drying_days, with_drying
+from keeve.core.hardening.maturity import At, equivalent_days, maturity_c_h, share_of_28_days
+from keeve.core.hardening.waiting import screed_drying_days, with_drying
+from keeve.core.message.errors import MixError
 
 
 def steady(c: float, days: float) -> tuple[At, ...]:

@@ -3,8 +3,8 @@
 import pytest
 
 from keeve.catalogue import JobSheet, plan_sheet
-from keeve.core.errors import TradeError
-from keeve.core.said import plain
+from keeve.core.message.errors import TradeError
+from keeve.core.message.said import plain
 
 LB, QT_L, IN3_L = 0.45359237, 0.946352946, 0.016387064  # NIST SP 811
 

@@ -8,8 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
-from keeve.core.errors import MixError
-from keeve.core.proofs import (
+from keeve.core.hardening.strength import dry_cast_kg
+from keeve.core.message.errors import MixError
+from keeve.core.records.proofs import (
     CHARACTERISTIC,
     Cast,
     Result,
@@ -22,7 +23,6 @@ from keeve.core.proofs import (
     figures,
     stress_mpa,
 )
-from keeve.core.strength import dry_cast_kg
 
 AT = datetime(2026, 9, 14, 9, tzinfo=UTC)
 STRENGTHS = st.lists(st.floats(5, 90), min_size=2, max_size=60)

@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
-from keeve.core.plan import Plan
+from keeve.core.planning.plan import Plan
 
 LB, GAL, FT3 = 0.45359237, 3.785411784, 0.028316846592  # NIST SP 811
 

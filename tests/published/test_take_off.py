@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 from shapely import Polygon
 
-from keeve.core.errors import TakeoffError
+from keeve.core.measure.units import FT3_M3, YD3_M3
+from keeve.core.message.errors import TakeoffError
 from keeve.core.takeoff import Shape
 from keeve.core.takeoff.outline import check_outline, signed_area
-from keeve.core.units import FT3_M3, YD3_M3
 
 SHAPES: TypeAdapter[Any] = TypeAdapter(Shape)
 

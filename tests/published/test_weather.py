@@ -3,9 +3,9 @@
 import pint
 import pytest
 
-from keeve.core.reading import read_speed_km_h
-from keeve.core.temperature import MaterialTemperatures
-from keeve.core.weather import Batch, evaporation_kg_m2_h, grade, ice_for_kg, water_for_c
+from keeve.core.conditions.temperature import MaterialTemperatures
+from keeve.core.conditions.weather import Batch, evaporation_kg_m2_h, grade, ice_for_kg, water_for_c
+from keeve.core.measure.reading import read_speed_km_h
 from keeve.words.reader import US
 from keeve.words.showing import show
 

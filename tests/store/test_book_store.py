@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import outlook
-from keeve.core.errors import MixError
+from keeve.core.message.errors import MixError
 from keeve.store import book_store
 from keeve.store.book_store import OWN, BookStore, new_key
 from keeve.store.crew_store import CrewStore, crew_named

@@ -22,9 +22,9 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.catalogue.trying import made_from, outlook, try_plan
-from keeve.core.plan import plan
-from keeve.core.said import plain
-from keeve.core.ticket import Ticket
+from keeve.core.message.said import plain
+from keeve.core.planning.plan import plan
+from keeve.core.ticket.ticket import Ticket
 from keeve.demo.sheets import CORBEL, GATE_POSTS
 from keeve.demo.yard import CREW, load_demo
 from keeve.store.book_store import BookStore

@@ -6,8 +6,8 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from keeve.core.errors import UnitError
-from keeve.core.reading import read_volume_l
+from keeve.core.measure.reading import read_volume_l
+from keeve.core.message.errors import UnitError
 from keeve.web.bodies import MOST_DEEP, fault_of, harmless
 
 SLAB = {"kind": "known", "volume_l": 1}

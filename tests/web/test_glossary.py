@@ -6,7 +6,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from keeve.catalogue import load_catalogue
-from keeve.core.said import plain
+from keeve.core.message.said import plain
 from tests.web.test_pages import keep, new_job
 
 

@@ -6,12 +6,12 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from keeve.core.evenness import individuals
-from keeve.core.learning import HeapEvent, Learning, learn
+from keeve.core.lessons.evenness import individuals
+from keeve.core.lessons.learning import HeapEvent, Learning, learn
 from keeve.core.run import fold
 from keeve.web.look_back.drawing import draw_even, draw_sand
 from keeve.words.reader import METRIC, US
-from tests.core.test_learning import TICKET, day
+from tests.core.lessons.test_learning import TICKET, day
 from tests.web.test_runs import Yard
 
 SLABS: dict[str, Any] = {"shapes": [{"kind": "known", "volume_l": "2000 L"}]}

@@ -18,7 +18,7 @@ from keeve.web import bounds
 from keeve.web.imports import models
 from keeve.web.measure.forms import FORMS, GROUPS
 from tests.conftest import slab
-from tests.core.test_shapes import BY_HAND, SHAPES
+from tests.core.takeoff.test_shapes import BY_HAND, SHAPES
 from tests.web.test_pages import PAGE, keep, new_job
 
 CSV = b"kind;note;length_mm;width_mm;depth_mm\nslab;Path;4,2 m;0,9 m;100\nslab;Apron;four;3 m;95\n"

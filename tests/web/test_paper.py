@@ -12,7 +12,7 @@ import zxingcpp
 from fastapi.testclient import TestClient
 from weasyprint.urls import FatalURLFetchingError
 
-from keeve.core.ticket import Ticket
+from keeve.core.ticket.ticket import Ticket
 from keeve.formats.pdf import as_pdf
 from keeve.web.render import STATIC
 from tests.conftest import slab

@@ -9,7 +9,7 @@ import pytest
 from fastapi import HTTPException
 from fastapi.testclient import TestClient
 
-from keeve.core.errors import LoadError
+from keeve.core.message.errors import LoadError
 from keeve.formats.printing import NoPango, Printer
 from keeve.web.paper import press as pressing
 from keeve.web.paper.press import Press

@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from keeve.core.events import Event
+from keeve.core.run.events import Event
 from keeve.web.app import make_app
 from keeve.web.settings import Settings
 from tests.conftest import slab

@@ -8,12 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
-from keeve.core.said import plain
+from keeve.core.message.said import plain
 from keeve.core.takeoff import Shape
 from keeve.web import draft, drawing_shapes
 from keeve.web.measure.forms import FORMS, form_of, label_of, title_of
 from keeve.words.reader import METRIC, US, Reader
-from tests.core.test_shapes import BY_HAND
+from tests.core.takeoff.test_shapes import BY_HAND
 
 SHAPES: TypeAdapter[Any] = TypeAdapter(Shape)
 Ring = list[tuple[float, float]]

@@ -21,7 +21,7 @@ from sqlalchemy import create_engine, event, text
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
-from keeve.core.errors import TakeoffError
+from keeve.core.message.errors import TakeoffError
 from keeve.store.database import make_engine
 from keeve.web import bounds, server
 from keeve.web.app import make_app

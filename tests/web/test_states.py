@@ -7,8 +7,8 @@ from fastapi.testclient import TestClient
 from jinja2 import Environment
 
 from keeve.catalogue import load_catalogue
-from keeve.core.consistency import TEST_OF_FAMILY, FieldTest
-from keeve.core.ticket import Look, TicketTarget
+from keeve.core.procedures.consistency import TEST_OF_FAMILY, FieldTest
+from keeve.core.ticket.ticket import Look, TicketTarget
 from keeve.web.render import environment_in
 from keeve.words.reader import METRIC
 from tests.web.test_pages import keep, new_job

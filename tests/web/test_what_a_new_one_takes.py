@@ -21,8 +21,8 @@ BASIS = '''
 
 from typing import Literal
 
-from keeve.core import quantities
-from keeve.core.material import Material
+from keeve.core.measure import quantities
+from keeve.core.materials.material import Material
 from keeve.core.proportions.asked import Asked, AskedList
 from keeve.core.proportions.base import Basis, Constituent, Proportions, WaterWindow
 
@@ -84,8 +84,8 @@ SHAPE = '''
 
 from typing import Literal
 
-from keeve.core.quantities import Length
-from keeve.core.said import mark
+from keeve.core.measure.quantities import Length
+from keeve.core.message.said import mark
 from keeve.core.takeoff.item import Item, Volumed, mm
 
 

@@ -14,9 +14,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
-from keeve.core.plan import plan
-from keeve.core.said import Amount, Said, fields, many, plain
-from keeve.core.ticketing import issue
+from keeve.core.message.said import Amount, Said, fields, many, plain
+from keeve.core.planning.plan import plan
+from keeve.core.ticket.ticketing import issue
 from keeve.words import catalogues, collecting
 from keeve.words.catalogues import ALL_MESSAGES, compiled, fits, languages, translations
 from keeve.words.made_up import MADE_UP, accented

@@ -5,8 +5,8 @@ from pathlib import Path
 import pytest
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
-from keeve.core.plan import plan
-from keeve.core.ticketing import issue
+from keeve.core.planning.plan import plan
+from keeve.core.ticket.ticketing import issue
 from keeve.formats.ticket_text import ticket
 from keeve.words.reader import METRIC, US, Reader
 

@@ -8,21 +8,21 @@ from importlib import resources
 from typing import Any, Final, NamedTuple, get_args, get_origin
 
 from keeve.catalogue.texts import with_quantities
-from keeve.core.admixtures import Admixture
-from keeve.core.checks import Check
-from keeve.core.clock import Stage
-from keeve.core.dividing import LEAST_LOAD_SHARE
-from keeve.core.errors import Code, Fault, Frozen, TradeError
-from keeve.core.grading import Envelope
-from keeve.core.material import Material
-from keeve.core.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures, Way
-from keeve.core.procedure import Procedure
+from keeve.core.dividing.dividing import LEAST_LOAD_SHARE
+from keeve.core.hardening.clock import Stage
+from keeve.core.hardening.waiting import NextCoat, Waiting, Wetting
+from keeve.core.materials.grading import Envelope
+from keeve.core.materials.material import Material
+from keeve.core.message.errors import Code, Fault, Frozen, TradeError
+from keeve.core.message.said import Amount, Said, Words
+from keeve.core.mixes.admixtures import Admixture
+from keeve.core.mixes.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures, Way
+from keeve.core.procedures.procedure import Procedure
 from keeve.core.proportions import BASES
-from keeve.core.said import Amount, Said, Words
-from keeve.core.scales import Scale
-from keeve.core.standard import Standard
-from keeve.core.vessels import Container, Mixer, brim_l
-from keeve.core.waiting import NextCoat, Waiting, Wetting
+from keeve.core.proportions.standard import Standard
+from keeve.core.vessels.scales import Scale
+from keeve.core.vessels.vessels import Container, Mixer, brim_l
+from keeve.core.yard.checks import Check
 
 Record = dict[str, Any]
 _AFTER_THE_WATER: Final = (

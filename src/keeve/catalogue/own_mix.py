@@ -5,13 +5,13 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from keeve.catalogue.loader import Catalogue
-from keeve.core.errors import Frozen, MixError, TradeError, faults_of
-from keeve.core.material import Material
-from keeve.core.mix import Mix
-from keeve.core.procedure import Addition, Procedure
+from keeve.core.materials.material import Material
+from keeve.core.measure.quantities import Density, Mass, Minutes, NoneOrMany, Waste
+from keeve.core.message.errors import Frozen, MixError, TradeError, faults_of
+from keeve.core.message.said import Said, Words, mark
+from keeve.core.mixes.mix import Mix
+from keeve.core.procedures.procedure import Addition, Procedure
 from keeve.core.proportions import VolumeParts, changed_basis
-from keeve.core.quantities import Density, Mass, Minutes, NoneOrMany, Waste
-from keeve.core.said import Said, Words, mark
 
 Text = Annotated[str, Field(max_length=300)]
 

@@ -5,8 +5,7 @@ from typing import Literal
 from pydantic import ConfigDict, Field
 
 from keeve.catalogue.loader import Catalogue
-from keeve.core.errors import Code, Fault, Frozen, MixError
-from keeve.core.grading import (
+from keeve.core.materials.grading import (
     Blend,
     Envelope,
     Grading,
@@ -19,9 +18,10 @@ from keeve.core.grading import (
     misses,
     read_sheet,
 )
-from keeve.core.quantities import NoneOrMany
-from keeve.core.said import Said, Words, mark
-from keeve.core.working import Working
+from keeve.core.measure.quantities import NoneOrMany
+from keeve.core.message.errors import Code, Fault, Frozen, MixError
+from keeve.core.message.said import Said, Words, mark
+from keeve.core.message.working import Working
 
 
 class SieveRow(Frozen):

@@ -6,15 +6,12 @@ from pydantic import BeforeValidator, ConfigDict, Discriminator, Field, Tag, Val
 
 from keeve.catalogue.loader import Catalogue, load_catalogue
 from keeve.catalogue.starting import read_start
-from keeve.core.admixtures import Admixture, Wanted, read_dose
-from keeve.core.dividing import Strategy
-from keeve.core.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
-from keeve.core.heap_doors import Bulking, HeapMoisture
-from keeve.core.mix import LATE_WATER, Mix
-from keeve.core.own_figures import OwnFigures, with_own
-from keeve.core.plan import Plan, plan
-from keeve.core.proportions import changed_basis
-from keeve.core.quantities import (
+from keeve.core.conditions.temperature import MaterialTemperatures
+from keeve.core.conditions.weather import AirNow
+from keeve.core.dividing.dividing import Strategy
+from keeve.core.lessons.own_figures import OwnFigures, with_own
+from keeve.core.materials.heap_doors import Bulking, HeapMoisture
+from keeve.core.measure.quantities import (
     Mass,
     NoneOrMany,
     Plain,
@@ -25,16 +22,19 @@ from keeve.core.quantities import (
     Volume,
     Waste,
 )
-from keeve.core.request import PlanRequest
-from keeve.core.said import Names, Said, Words, mark
-from keeve.core.scales import Scale
-from keeve.core.schools import with_schools
+from keeve.core.message.errors import Code, Fault, Frozen, MixError, TradeError, faults_of
+from keeve.core.message.said import Names, Said, Words, mark
+from keeve.core.mixes.admixtures import Admixture, Wanted, read_dose
+from keeve.core.mixes.mix import LATE_WATER, Mix
+from keeve.core.mixes.schools import with_schools
+from keeve.core.planning.plan import Plan, plan
+from keeve.core.planning.request import PlanRequest
+from keeve.core.proportions import changed_basis
 from keeve.core.takeoff.need import take_off
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.temperature import MaterialTemperatures
-from keeve.core.tools import Means
-from keeve.core.vessels import Container, Mixer
-from keeve.core.weather import AirNow
+from keeve.core.vessels.scales import Scale
+from keeve.core.vessels.tools import Means
+from keeve.core.vessels.vessels import Container, Mixer
 
 _Found = TypeVar("_Found")
 

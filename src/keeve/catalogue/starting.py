@@ -4,12 +4,12 @@ import re
 from typing import Final
 
 from keeve.catalogue.loader import Catalogue
-from keeve.core.errors import Code, Fault, LoadError, TradeError
-from keeve.core.mix import Mix
-from keeve.core.reading import is_bare, read_mass_kg, read_number, read_volume_l
-from keeve.core.said import Said, mark, plain
-from keeve.core.start import OfBags, OfDepth, OfMass, OfMeasures, OfMixer, OfWater, Start
-from keeve.core.vessels import Container, Mixer
+from keeve.core.dividing.start import OfBags, OfDepth, OfMass, OfMeasures, OfMixer, OfWater, Start
+from keeve.core.measure.reading import is_bare, read_mass_kg, read_number, read_volume_l
+from keeve.core.message.errors import Code, Fault, LoadError, TradeError
+from keeve.core.message.said import Said, mark, plain
+from keeve.core.mixes.mix import Mix
+from keeve.core.vessels.vessels import Container, Mixer
 
 _ALL: Final = re.compile(
     r"^(?:what|as much as|all) (?:this |the )?(?:mixer|drum|pan|tray|bucket|tub|bowl) (?:takes|holds)"

@@ -3,7 +3,7 @@
 import re
 from typing import Any, Final
 
-from keeve.core.said import ROUND, Amount, Said, Words
+from keeve.core.message.said import ROUND, Amount, Said, Words
 
 READ: Final = frozenset(
     ("name", "use", "family", "short", "source", "test", "dry", "right", "wet", "too_dry", "too_wet", "stiffened",

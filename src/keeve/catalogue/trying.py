@@ -11,16 +11,16 @@ from pydantic import ValidationError
 
 from keeve.catalogue.loader import Catalogue
 from keeve.catalogue.sheet import JobSheet, resolve
-from keeve.core.checks import WEATHER_HOLDS
-from keeve.core.errors import Fault, TradeError, faults_of
-from keeve.core.looks import SAND_LOOKS
-from keeve.core.mix import Mix
-from keeve.core.moments import of_our_days
-from keeve.core.plan import Plan, plan
-from keeve.core.request import PlanRequest
-from keeve.core.said import plain
-from keeve.core.ticket import Ticket
-from keeve.core.ticketing import issue
+from keeve.core.materials.looks import SAND_LOOKS
+from keeve.core.measure.moments import of_our_days
+from keeve.core.message.errors import Fault, TradeError, faults_of
+from keeve.core.message.said import plain
+from keeve.core.mixes.mix import Mix
+from keeve.core.planning.plan import Plan, plan
+from keeve.core.planning.request import PlanRequest
+from keeve.core.ticket.ticket import Ticket
+from keeve.core.ticket.ticketing import issue
+from keeve.core.yard.checks import WEATHER_HOLDS
 
 
 class Outlook(NamedTuple):

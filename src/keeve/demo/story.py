@@ -7,9 +7,9 @@ from uuid import NAMESPACE_URL, uuid5
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import made_from, outlook, try_plan
-from keeve.core.day_log import Changed, HeapChange
-from keeve.core.learning import HeapEvent, heap_of, learn, pour_for_l
-from keeve.core.looks import HeapLook
+from keeve.core.lessons.learning import HeapEvent, heap_of, learn, pour_for_l
+from keeve.core.materials.looks import HeapLook
+from keeve.core.yard.day_log import Changed, HeapChange
 from keeve.demo.phone import Phone
 from keeve.store.crew_store import CrewStore
 from keeve.store.day_store import DayStore

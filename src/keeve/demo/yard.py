@@ -9,11 +9,11 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import made_from, outlook, try_plan
-from keeve.core.own_scale import SCALES, ScaleSheet, scale_of
-from keeve.core.own_vessel import VesselSheet, vessel_of
-from keeve.core.proofs import Asked, Cast, Note, Proof, Result, Trace
+from keeve.core.records.proofs import Asked, Cast, Note, Proof, Result, Trace
 from keeve.core.run import Run
-from keeve.core.ticket import Ticket
+from keeve.core.ticket.ticket import Ticket
+from keeve.core.vessels.own_scale import SCALES, ScaleSheet, scale_of
+from keeve.core.vessels.own_vessel import VesselSheet, vessel_of
 from keeve.demo.own_things import STOCK, THINGS, with_own
 from keeve.demo.phone import Phone
 from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE

@@ -4,7 +4,7 @@ from typing import Any, Final, Literal
 
 from pydantic import Field, TypeAdapter
 
-from keeve.core.errors import Frozen
+from keeve.core.message.errors import Frozen
 
 DeviceKind = Literal["hanging scale", "bench scale", "water meter"]
 READINGS_HZ: Final = 10.0

@@ -3,8 +3,8 @@
 import math
 from datetime import datetime
 
-from keeve.core.temperature import MaterialTemperatures
-from keeve.core.weather import AirNow
+from keeve.core.conditions.temperature import MaterialTemperatures
+from keeve.core.conditions.weather import AirNow
 
 _COLDEST_H = 5.0
 

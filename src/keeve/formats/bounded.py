@@ -8,8 +8,8 @@ import threading
 from pathlib import Path
 from typing import Any, Final
 
-from keeve.core.errors import Code, Fault, TakeoffError
-from keeve.core.said import Amount, Said, mark, read_words
+from keeve.core.message.errors import Code, Fault, TakeoffError
+from keeve.core.message.said import Amount, Said, mark, read_words
 from keeve.formats.warm import Split, split
 
 READER: Final = ("-m", "keeve.formats.file_reader")

@@ -2,12 +2,12 @@
 
 from keeve.catalogue import SandResult
 from keeve.catalogue.own_mix import doubts
-from keeve.core.cautions import cautions_of
-from keeve.core.mix import Mix
-from keeve.core.per_pack import Portion, portions
-from keeve.core.ratios import judged
-from keeve.core.units import YD3_M3
-from keeve.core.vessels import Container
+from keeve.core.conditions.cautions import cautions_of
+from keeve.core.dosing.per_pack import Portion, portions
+from keeve.core.measure.units import YD3_M3
+from keeve.core.mixes.mix import Mix
+from keeve.core.proportions.ratios import judged
+from keeve.core.vessels.vessels import Container
 from keeve.words import saying
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader

@@ -10,9 +10,9 @@ from ezdxf import recover
 from ezdxf.lldxf.const import DXFError
 from pydantic import Field
 
-from keeve.core.errors import Code, Fault, Frozen, TakeoffError
-from keeve.core.letters import shown
-from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.message.errors import Code, Fault, Frozen, TakeoffError
+from keeve.core.message.letters import shown
+from keeve.core.message.said import Amount, Said, Words, mark
 from keeve.core.takeoff.flat import MapUnit
 from keeve.core.takeoff.outline import Corners, apart, inside, own_crossing, signed_area
 

@@ -12,8 +12,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from keeve.core.errors import TradeError
-from keeve.core.said import Said, mark, words_json
+from keeve.core.message.errors import TradeError
+from keeve.core.message.said import Said, mark, words_json
 from keeve.formats.warm import SERVES, serve
 
 

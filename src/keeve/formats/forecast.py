@@ -9,12 +9,12 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from pydantic import ValidationError
 
-from keeve.core.day_log import Weather
-from keeve.core.day_plan import DAY_MIN, Hour, read_clock_min
-from keeve.core.errors import Code, Fault, MixError, faults_of
-from keeve.core.moments import of_our_days
-from keeve.core.reading import read_number, read_percent, read_speed_km_h, read_temperature_c
-from keeve.core.said import Amount, Said, mark
+from keeve.core.day.day_plan import DAY_MIN, Hour, read_clock_min
+from keeve.core.measure.moments import of_our_days
+from keeve.core.measure.reading import read_number, read_percent, read_speed_km_h, read_temperature_c
+from keeve.core.message.errors import Code, Fault, MixError, faults_of
+from keeve.core.message.said import Amount, Said, mark
+from keeve.core.yard.day_log import Weather
 
 COLUMNS: Final = ("time", "air_c", "humidity_percent", "wind_km_h", "rain_mm", "sun_percent")
 MOST_LINES: Final = 2000

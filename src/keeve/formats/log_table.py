@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from datetime import UTC, datetime
 from typing import Final, Literal, NamedTuple
 
-from keeve.core.review import LoadRow, Review
+from keeve.core.records.review import LoadRow, Review
 from keeve.formats.tables import csv_of, xlsx_of
 
 HEADINGS: Final = (

@@ -9,8 +9,8 @@ import numpy
 import trimesh
 from pydantic import Field
 
-from keeve.core.errors import Code, Fault, Frozen, TakeoffError
-from keeve.core.said import Amount, Said, Words, many, mark
+from keeve.core.message.errors import Code, Fault, Frozen, TakeoffError
+from keeve.core.message.said import Amount, Said, Words, many, mark
 
 KINDS: Final = ("stl", "obj", "ply")
 MOST_TRIANGLES: Final = 5_000_000

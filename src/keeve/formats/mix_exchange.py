@@ -5,8 +5,8 @@ from typing import Any, Final, Literal
 
 from pydantic import Field
 
-from keeve.core.errors import Frozen
-from keeve.core.mix import Mix
+from keeve.core.message.errors import Frozen
+from keeve.core.mixes.mix import Mix
 
 VERSION: Final = 1
 

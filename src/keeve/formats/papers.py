@@ -8,10 +8,10 @@ from pathlib import Path
 from pydantic import BaseModel, ValidationError
 
 from keeve.catalogue import JobSheet, SandTest, judge_sand, load_catalogue, resolve
-from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
-from keeve.core.plan import plan
-from keeve.core.said import Said
-from keeve.core.ticketing import issue
+from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.message.said import Said
+from keeve.core.planning.plan import plan
+from keeve.core.ticket.ticketing import issue
 from keeve.formats.cards import mix_card, sand_card
 from keeve.formats.mix_exchange import read_mix, write_mix
 from keeve.formats.ticket_text import ticket

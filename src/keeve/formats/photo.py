@@ -7,8 +7,8 @@ from typing import Any, Final
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from keeve.core.errors import Code, Fault, TakeoffError
-from keeve.core.said import Amount, Said, mark
+from keeve.core.message.errors import Code, Fault, TakeoffError
+from keeve.core.message.said import Amount, Said, mark
 
 KINDS: Final = ("JPEG", "PNG", "WEBP")
 LONGEST: Final = 1280

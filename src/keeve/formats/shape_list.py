@@ -12,9 +12,9 @@ import openpyxl
 from openpyxl.utils.exceptions import InvalidFileException
 from pydantic import TypeAdapter, ValidationError
 
-from keeve.core.errors import Code, Fault, TakeoffError, TradeError, faults_of
-from keeve.core.letters import cleaned, harmless, shown
-from keeve.core.said import Amount, Said, Words
+from keeve.core.message.errors import Code, Fault, TakeoffError, TradeError, faults_of
+from keeve.core.message.letters import cleaned, harmless, shown
+from keeve.core.message.said import Amount, Said, Words
 from keeve.core.takeoff import Shape
 from keeve.formats.tables import ACTIVE, csv_of, xlsx_of
 

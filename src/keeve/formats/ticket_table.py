@@ -2,7 +2,7 @@
 
 from typing import Final
 
-from keeve.core.ticket import Ticket
+from keeve.core.ticket.ticket import Ticket
 from keeve.formats.tables import csv_of, xlsx_of
 from keeve.words import saying
 from keeve.words.putting import put, t

@@ -7,11 +7,11 @@ from datetime import datetime
 from typing import Final
 from zoneinfo import ZoneInfo
 
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.maturity import MOST_POINTS, At, checked_trace
-from keeve.core.moments import of_our_days
-from keeve.core.reading import read_number
-from keeve.core.said import Amount, Said, mark
+from keeve.core.hardening.maturity import MOST_POINTS, At, checked_trace
+from keeve.core.measure.moments import of_our_days
+from keeve.core.measure.reading import read_number
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import Amount, Said, mark
 
 KEPT: Final = 2000
 _FAHRENHEIT: Final = re.compile(r"°\s*F|\bdeg\s*F\b|\bF\b|fahrenheit", re.IGNORECASE)

@@ -11,8 +11,8 @@ from sqlalchemy import BigInteger, Column, Integer, Table, select
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import Amount, Said, Words, mark
 from keeve.store.tables import Base, BookRow, Crew, DayPlanRow, DayRow, EventRow, JobRow, PhotoRow, ProofRow, TicketRow
 
 FORMAT: Final = "keeve-yard"

@@ -13,12 +13,12 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import OWN, Catalogue
-from keeve.core.admixtures import Admixture
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.mix import Mix
-from keeve.core.said import Amount, Said
-from keeve.core.scales import Scale
-from keeve.core.vessels import Container, Mixer
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import Amount, Said
+from keeve.core.mixes.admixtures import Admixture
+from keeve.core.mixes.mix import Mix
+from keeve.core.vessels.scales import Scale
+from keeve.core.vessels.vessels import Container, Mixer
 from keeve.store.tables import BookRow, Crew, JobRow
 
 T = TypeVar("T")

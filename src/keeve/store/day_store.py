@@ -10,7 +10,7 @@ from sqlalchemy import and_, func, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from keeve.core.day_log import HEAP_CHANGES, Changed, Entry, read_entry
+from keeve.core.yard.day_log import HEAP_CHANGES, Changed, Entry, read_entry
 from keeve.store.tables import DayPlanRow, DayRow, Document, EventRow, JobRow
 
 MOST_READ: Final = 4000

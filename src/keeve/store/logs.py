@@ -19,12 +19,12 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import Pool
 
-from keeve.core.events import Event, read_event
+from keeve.core.message.said import Words, mark
 from keeve.core.run import Folding, Run
-from keeve.core.said import Words, mark
-from keeve.core.tap_order import Tap
-from keeve.core.ticket import Ticket
-from keeve.core.ticket_past import open_ticket
+from keeve.core.run.events import Event, read_event
+from keeve.core.run.tap_order import Tap
+from keeve.core.ticket.ticket import Ticket
+from keeve.core.ticket.ticket_past import open_ticket
 from keeve.store.tables import JobRow
 
 MOST_KEPT: Final = 200_000

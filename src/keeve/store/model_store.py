@@ -7,7 +7,7 @@ from uuid import UUID
 from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
-from keeve.core.said import mark
+from keeve.core.message.said import mark
 from keeve.store.tables import ModelRow
 
 KEPT: Final = timedelta(minutes=10)

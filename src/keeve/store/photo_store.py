@@ -6,8 +6,8 @@ from uuid import UUID
 from sqlalchemy import ColumnElement, delete, func, select
 from sqlalchemy.orm import Session
 
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.said import Amount, Said, mark
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import Amount, Said, mark
 from keeve.store.tables import PhotoRow
 
 MOST_OF_A_JOB: Final = 60

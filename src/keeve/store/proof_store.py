@@ -8,7 +8,7 @@ from sqlalchemy import func, select, union_all
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from keeve.core.proofs import Proof, read_proof
+from keeve.core.records.proofs import Proof, read_proof
 from keeve.store.tables import PhotoRow, ProofRow
 
 MOST_READ: Final = 2000

@@ -9,8 +9,8 @@ from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.said import mark
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import mark
 from keeve.store.archive import COLUMNS, TABLES, rows_of, table_of
 from keeve.store.run_store import RunStore
 from keeve.store.tables import EventRow, JobRow, TicketRow

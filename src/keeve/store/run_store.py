@@ -13,10 +13,10 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from keeve.catalogue.trying import Outlook
-from keeve.core.events import Accepted, Event, OneMore, Poured, Settled, Started, ThrownAway, Undone, read_event
-from keeve.core.moments import FIRST_YEAR, LAST_YEAR
-from keeve.core.said import Amount, Said, Words, mark, plain
-from keeve.core.ticket import LoadKey, Ticket
+from keeve.core.measure.moments import FIRST_YEAR, LAST_YEAR
+from keeve.core.message.said import Amount, Said, Words, mark, plain
+from keeve.core.run.events import Accepted, Event, OneMore, Poured, Settled, Started, ThrownAway, Undone, read_event
+from keeve.core.ticket.ticket import LoadKey, Ticket
 from keeve.store.logs import Log, read_logs
 from keeve.store.tables import Document, EventRow, JobRow, TicketRow
 

@@ -9,8 +9,8 @@ from uuid import UUID, uuid4
 from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.said import Amount, Said
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import Amount, Said
 from keeve.store.tables import Crew, TokenRow
 
 MOST_TOKENS: Final = 40

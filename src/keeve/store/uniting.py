@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any, Final, NamedTuple
 from uuid import UUID, uuid5
 
-from keeve.core.events import read_event
+from keeve.core.run.events import read_event
 
 COPIED_FROM: Final = "copied_from"
 """In the sheet of a job that came in beside another of its number: that number."""

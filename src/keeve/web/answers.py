@@ -5,7 +5,7 @@ from typing import Any, Final
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import Field
 
-from keeve.core.errors import Frozen
+from keeve.core.message.errors import Frozen
 
 
 class ToldFault(Frozen):

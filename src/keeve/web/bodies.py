@@ -8,9 +8,9 @@ from urllib.parse import unquote_plus
 from fastapi import HTTPException, Request, WebSocket, WebSocketDisconnect, status
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from keeve.core.errors import Code, Fault, UnitError
-from keeve.core.letters import harmless, shown
-from keeve.core.said import Amount, Said, mark
+from keeve.core.message.errors import Code, Fault, UnitError
+from keeve.core.message.letters import harmless, shown
+from keeve.core.message.said import Amount, Said, mark
 from keeve.web.bounds import MOST_MODEL_BYTES, Visitors, address_of, most_bytes
 from keeve.web.faults import refused
 from keeve.web.security import before_its_body

@@ -11,7 +11,7 @@ from fastapi import HTTPException, Request, status
 from starlette.requests import HTTPConnection
 from starlette.types import Message, Receive
 
-from keeve.core.said import Said, mark
+from keeve.core.message.said import Said, mark
 
 MOST_BYTES: Final = 1_000_000
 """A job sheet of 200 shapes is about 60 kB, one with twenty scans 400 kB."""

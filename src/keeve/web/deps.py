@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from starlette.requests import HTTPConnection
 
 from keeve.catalogue import OWN, Catalogue, JobSheet, load_catalogue
-from keeve.core.said import mark
+from keeve.core.message.said import mark
 from keeve.store.book_store import BookStore, Listed
 from keeve.store.crew_store import CrewStore, Seen, crew_named
 from keeve.store.day_store import DayStore

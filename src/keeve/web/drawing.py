@@ -4,12 +4,12 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
-from keeve.core.material import Role
-from keeve.core.said import Words, mark
-from keeve.core.ticket import Ticket, TicketCard
-from keeve.core.tilted import tilted_brim_l, tilted_height_mm
-from keeve.core.units import GAL_L
-from keeve.core.vessels import Mixer, Section, brim_l, fill_height_mm
+from keeve.core.materials.material import Role
+from keeve.core.measure.units import GAL_L
+from keeve.core.message.said import Words, mark
+from keeve.core.ticket.ticket import Ticket, TicketCard
+from keeve.core.vessels.tilted import tilted_brim_l, tilted_height_mm
+from keeve.core.vessels.vessels import Mixer, Section, brim_l, fill_height_mm
 from keeve.words import saying
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader, decimal_mark

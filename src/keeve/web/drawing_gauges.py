@@ -3,12 +3,12 @@
 import math
 from typing import Final, NamedTuple
 
-from keeve.core.instruments import SYRINGE, jug_full_l, pour_with
-from keeve.core.said import ROUND
-from keeve.core.steps import ADMIXTURE
-from keeve.core.ticket import FillMark, Ticket, TicketAdmixture, TicketCard, TicketDose, TicketStep
-from keeve.core.tools import Count
-from keeve.core.vessels import Container, brim_l, fill_height_mm, people_count, volume_l
+from keeve.core.dosing.steps import ADMIXTURE
+from keeve.core.message.said import ROUND
+from keeve.core.ticket.ticket import FillMark, Ticket, TicketAdmixture, TicketCard, TicketDose, TicketStep
+from keeve.core.vessels.instruments import SYRINGE, jug_full_l, pour_with
+from keeve.core.vessels.tools import Count
+from keeve.core.vessels.vessels import Container, brim_l, fill_height_mm, people_count, volume_l
 from keeve.web.drawing import SectionScale, hatch_of
 from keeve.words import saying
 from keeve.words.measuring import off, on_scale, tare

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 from typing import Final
 
-from keeve.core.grading import Envelope, Grading
+from keeve.core.materials.grading import Envelope, Grading
 from keeve.core.proportions import Proportions
 from keeve.web.drawing import hatch_of, spread
 from keeve.words.putting import put, t

@@ -2,8 +2,8 @@
 
 from typing import Final, NamedTuple
 
-from keeve.core.tilted import tilted_brim_l, tilted_height_mm
-from keeve.core.vessels import Container, Mixer, Section, brim_l, volume_l
+from keeve.core.vessels.tilted import tilted_brim_l, tilted_height_mm
+from keeve.core.vessels.vessels import Container, Mixer, Section, brim_l, volume_l
 from keeve.web.drawing import SectionScale, TiltedScale
 from keeve.words.putting import t
 from keeve.words.reader import Reader

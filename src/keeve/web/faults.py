@@ -14,8 +14,8 @@ from sqlalchemy.exc import DataError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
-from keeve.core.errors import Code, Fault, TradeError, UnitError, faults_of
-from keeve.core.said import Said, mark
+from keeve.core.message.errors import Code, Fault, TradeError, UnitError, faults_of
+from keeve.core.message.said import Said, mark
 from keeve.web.deps import CannotBeRead, get_reader
 from keeve.web.render import page
 from keeve.web.shared.stations import station_of

@@ -12,7 +12,7 @@ from starlette.datastructures import MutableHeaders
 from starlette.requests import ClientDisconnect, HTTPConnection
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from keeve.core.said import Said, mark
+from keeve.core.message.said import Said, mark
 from keeve.web.bounds import Incoming
 from keeve.web.faults import said_by_http, unknown
 from keeve.web.lan.links import from_outside, may_from_outside, shown_path, still_open

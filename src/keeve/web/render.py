@@ -23,11 +23,11 @@ from markupsafe import Markup, escape
 from starlette.requests import HTTPConnection
 
 from keeve.catalogue import OWN, load_catalogue
-from keeve.core import consistency
+from keeve.core.measure.units import YD3_M3
+from keeve.core.message.said import WHOLE, Words, fill, many
+from keeve.core.message.working import Working
+from keeve.core.procedures import consistency
 from keeve.core.proportions import Beside
-from keeve.core.said import WHOLE, Words, fill, many
-from keeve.core.units import YD3_M3
-from keeve.core.working import Working
 from keeve.web import drawing, drawing_gauges, drawing_mix, drawing_shapes, drawing_vessels
 from keeve.web.compiled_pages import kept_pages
 from keeve.web.deps import NIGHT_COOKIE, get_reader

@@ -12,7 +12,7 @@ from fastapi.security import APIKeyHeader, HTTPAuthorizationCredentials, HTTPBea
 from itsdangerous import BadSignature, URLSafeSerializer
 from starlette.requests import HTTPConnection
 
-from keeve.core.said import mark
+from keeve.core.message.said import mark
 from keeve.store.token_store import TokenStore
 
 VISITOR_COOKIE: Final = "keeve_visitor"

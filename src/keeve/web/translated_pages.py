@@ -8,7 +8,7 @@ from jinja2.runtime import Context
 from jinja2.visitor import NodeTransformer
 from markupsafe import Markup, escape
 
-from keeve.core.said import Said
+from keeve.core.message.said import Said
 from keeve.words.putting import put, translated
 from keeve.words.reader import Reader
 

@@ -12,7 +12,7 @@ from babel.messages.mofile import write_mo
 from babel.messages.pofile import PoFileError, read_po
 from babel.support import NullTranslations, Translations
 
-from keeve.core.said import fields
+from keeve.core.message.said import fields
 from keeve.words.made_up import MADE_UP, made_up
 
 ENGLISH: Final = "en"

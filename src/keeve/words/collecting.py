@@ -16,7 +16,7 @@ from babel.messages.pofile import write_po
 from jinja2 import Environment, nodes
 
 from keeve.catalogue.texts import msg_of, texts_in
-from keeve.core.said import Msg, fields
+from keeve.core.message.said import Msg, fields
 
 HOME: Final = Path(__file__).resolve().parents[1]
 
@@ -32,7 +32,7 @@ SAYS: Final[dict[str, tuple[tuple[int, ...], tuple[str, ...]]]] = {
     "missing": ((1,), ("sentence",)),
     "does_not_fit": ((0, 1), ()),
     "SumError": ((0,), ()),
-    "_door": ((), ("too_low", "too_high")),
+    "door": ((), ("too_low", "too_high")),
     "_refused": ((0, 1), ()),
     "_step": ((0, 1, 5), ()),
     "t": ((1,), ()),

@@ -3,13 +3,13 @@
 import math
 from typing import Final
 
-from keeve.core.buying import BuyLine
-from keeve.core.said import Amount, Said, Words, many, mark
-from keeve.core.scale_check import allowed_percent
-from keeve.core.scales import UNIT_KG, ScaleUnit, Weighing
-from keeve.core.ticket import Ticket, TicketDose
-from keeve.core.tools import Count
-from keeve.core.vessels import close_enough, people_count
+from keeve.core.message.said import Amount, Said, Words, many, mark
+from keeve.core.ticket.ticket import Ticket, TicketDose
+from keeve.core.vessels.scale_check import allowed_percent
+from keeve.core.vessels.scales import UNIT_KG, ScaleUnit, Weighing
+from keeve.core.vessels.tools import Count
+from keeve.core.vessels.vessels import close_enough, people_count
+from keeve.core.yard.buying import BuyLine
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader, decimal_mark
 from keeve.words.showing import counted, say, show_mass

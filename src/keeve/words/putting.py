@@ -4,7 +4,7 @@ from typing import Any
 
 from babel.lists import format_list
 
-from keeve.core.said import COUNT, Amount, Msg, Names, Words, fill
+from keeve.core.message.said import COUNT, Amount, Msg, Names, Words, fill
 from keeve.words.catalogues import ENGLISH, translations
 from keeve.words.reader import METRIC, Reader, locale_of
 from keeve.words.showing import show
@@ -39,7 +39,7 @@ def translated(msg: Msg, reader: Reader, count: int = 1) -> str:
 def put(words: Words, reader: Reader = METRIC) -> str:
     """Put a message into the reader's language and units.
 
-    >>> from keeve.core.said import Amount, Said
+    >>> from keeve.core.message.said import Amount, Said
     >>> from keeve.words.reader import US
     >>> put(Said("Pour {water}.", water=Amount(18.927, "L")), US)
     'Pour 5.00 gal.'
@@ -57,7 +57,7 @@ def put(words: Words, reader: Reader = METRIC) -> str:
 def t(reader: Reader, msg: str, **values: Any) -> str:
     """Say a message of a page: fields may be words, or text that is ready.
 
-    >>> from keeve.core.said import Amount, Said
+    >>> from keeve.core.message.said import Amount, Said
     >>> t(METRIC, "{a} of {b}", a="1", b=Said("{x} more", x=Amount(2, "L")))
     '1 of 2.00 L more'
     """

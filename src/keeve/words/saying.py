@@ -3,12 +3,11 @@
 import math
 from typing import Final
 
-from keeve.core.instruments import METRIC_JUG_L, SCALE, SYRINGE, US_JUG_L, jug_steps_l, pour_with, weigh_on
-from keeve.core.mix import Mix, Target
-from keeve.core.procedure import StepTemplate
-from keeve.core.said import ROUND, WHOLE, Words
-from keeve.core.steps import ADMIXTURE, ICE, title
-from keeve.core.ticket import (
+from keeve.core.dosing.steps import ADMIXTURE, ICE, title
+from keeve.core.message.said import ROUND, WHOLE, Words
+from keeve.core.mixes.mix import Mix, Target
+from keeve.core.procedures.procedure import StepTemplate
+from keeve.core.ticket.ticket import (
     FillMark,
     StepPart,
     Ticket,
@@ -18,7 +17,8 @@ from keeve.core.ticket import (
     TicketStep,
     TicketTarget,
 )
-from keeve.core.vessels import close_enough, is_struck, people_count
+from keeve.core.vessels.instruments import METRIC_JUG_L, SCALE, SYRINGE, US_JUG_L, jug_steps_l, pour_with, weigh_on
+from keeve.core.vessels.vessels import close_enough, is_struck, people_count
 from keeve.words.measuring import counted_words, counts, on_scale, readings
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader

@@ -4,8 +4,8 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Final, NamedTuple
 
-from keeve.core.said import ONE_M2, ONE_M3, PLACES, ROUND, figures, mark
-from keeve.core.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, MI_KM, STRENGTH_MPA, YD3_M3
+from keeve.core.measure.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, MI_KM, STRENGTH_MPA, YD3_M3
+from keeve.core.message.said import ONE_M2, ONE_M3, PLACES, ROUND, figures, mark
 from keeve.words.catalogues import ENGLISH, translations
 from keeve.words.reader import METRIC, Reader, decimal_mark
 

@@ -6,6 +6,7 @@ A way of stating a mix is one module: its figures, what it asks for, and how it 
 import pkgutil
 from importlib import import_module
 
+from keeve.core.proportions import bases
 from keeve.core.proportions.any_basis import AnyBasis, read_basis
 from keeve.core.proportions.asked import Asked, AskedList, Beside
 from keeve.core.proportions.base import (
@@ -18,20 +19,20 @@ from keeve.core.proportions.base import (
     WaterWindow,
     cap_water,
 )
-from keeve.core.proportions.bio_aggregate import BioAggregate
+from keeve.core.proportions.bases.bio_aggregate import BioAggregate
+from keeve.core.proportions.bases.designed import Designed
+from keeve.core.proportions.bases.kit import Kit
+from keeve.core.proportions.bases.mass_parts import MassParts
+from keeve.core.proportions.bases.powder_islands import PowderIslands
+from keeve.core.proportions.bases.powder_shop import PowderShop
+from keeve.core.proportions.bases.powder_water import PowderWater
+from keeve.core.proportions.bases.premix_bag import PremixBag
+from keeve.core.proportions.bases.to_cementitious import Ratios
+from keeve.core.proportions.bases.volume_parts import VolumeParts
 from keeve.core.proportions.changing import changed_basis
-from keeve.core.proportions.designed import Designed
-from keeve.core.proportions.kit import Kit
-from keeve.core.proportions.mass_parts import MassParts
-from keeve.core.proportions.powder_islands import PowderIslands
-from keeve.core.proportions.powder_shop import PowderShop
-from keeve.core.proportions.powder_water import PowderWater
-from keeve.core.proportions.premix_bag import PremixBag
-from keeve.core.proportions.to_cementitious import Ratios
-from keeve.core.proportions.volume_parts import VolumeParts
 
-# A module that lies here is a way of stating a mix: it enters itself into BASES, named below or not.
-for _found in pkgutil.iter_modules(__path__, f"{__name__}."):
+# A module that lies there is a way of stating a mix: it enters itself into BASES, named below or not.
+for _found in pkgutil.iter_modules(bases.__path__, f"{bases.__name__}."):
     import_module(_found.name)
 
 __all__ = [

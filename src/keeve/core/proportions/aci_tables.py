@@ -4,8 +4,8 @@ import math
 from bisect import bisect_left
 from typing import Final, Literal
 
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.said import Amount, Said, mark
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import Amount, Said, mark
 
 Exposure = Literal["none", "mild", "moderate", "severe"]
 

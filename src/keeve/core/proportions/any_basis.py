@@ -6,9 +6,9 @@ from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic.json_schema import JsonSchemaValue
 from pydantic_core import CoreSchema, core_schema
 
-from keeve.core.errors import Code, Fault, MixError
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import Said
 from keeve.core.proportions.base import BASES, Basis
-from keeve.core.said import Said
 
 
 def read_basis(given: object) -> Basis:

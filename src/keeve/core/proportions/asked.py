@@ -2,7 +2,7 @@
 
 from typing import Literal, NamedTuple
 
-from keeve.core.said import Words
+from keeve.core.message.said import Words
 
 Beside = Literal[
     "", "%", "far", "near", "litres", "water", "yield", "area", "mass", "strength", "density", "per m³", "per 100"

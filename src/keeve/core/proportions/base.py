@@ -5,13 +5,13 @@ from typing import Any, ClassVar, Final, Literal, NamedTuple
 
 from pydantic import model_validator
 
-from keeve.core import quantities
-from keeve.core.errors import Code, Fault, Frozen, MixError
-from keeve.core.material import CEMENTITIOUS, Material
+from keeve.core.materials.material import CEMENTITIOUS, Material
+from keeve.core.measure import quantities
+from keeve.core.measure.units import WATER_KG_M3
+from keeve.core.message.errors import Code, Fault, Frozen, MixError
+from keeve.core.message.said import WHOLE, Amount, Said, Words, mark
+from keeve.core.message.working import Given, Working
 from keeve.core.proportions.asked import Asked, AskedList
-from keeve.core.said import WHOLE, Amount, Said, Words, mark
-from keeve.core.units import WATER_KG_M3
-from keeve.core.working import Given, Working
 
 
 class Constituent(NamedTuple):

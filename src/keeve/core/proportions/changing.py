@@ -5,10 +5,10 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from keeve.core.errors import Code, Fault, Frozen, MixError, faults_of
-from keeve.core.material import Material
+from keeve.core.materials.material import Material
+from keeve.core.message.errors import Code, Fault, Frozen, MixError, faults_of
+from keeve.core.message.said import Said, Words
 from keeve.core.proportions.base import Basis
-from keeve.core.said import Said, Words
 
 
 def changed_basis(

@@ -2,9 +2,9 @@
 
 from typing import Final
 
+from keeve.core.message.said import mark
 from keeve.core.proportions.aim import EN_CLASSES
 from keeve.core.proportions.asked import Asked
-from keeve.core.said import mark
 
 _YES_NO: Final = (("false", mark("no")), ("true", mark("yes")))
 _SECTION: Final = (("false", mark("ordinary")), ("true", mark("thin")))

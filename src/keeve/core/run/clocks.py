@@ -3,9 +3,9 @@
 from collections.abc import Mapping
 from typing import Any, Final
 
-from keeve.core.clock import life_ends_ms
+from keeve.core.hardening.clock import life_ends_ms
 from keeve.core.run.raw_loads import RawLoad
-from keeve.core.ticket import Ticket
+from keeve.core.ticket.ticket import Ticket
 
 DAY_MS: Final = 16 * 3_600_000
 """What was seen teaches for so long: a working day, as with looks at the heap."""

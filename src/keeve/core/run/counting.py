@@ -6,9 +6,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Final
 
-from keeve.core.events import Poured
+from keeve.core.run.events import Poured
 from keeve.core.run.models import Question
-from keeve.core.tap_order import Tap
+from keeve.core.run.tap_order import Tap
 
 SAME_TAP_MS: Final = 3000
 """Equal taps of two phones nearer than this may be one pour told twice."""

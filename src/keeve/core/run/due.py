@@ -3,10 +3,10 @@
 from collections.abc import Mapping
 from typing import Final
 
-from keeve.core.errors import Frozen
+from keeve.core.message.errors import Frozen
+from keeve.core.message.said import Said, Words, mark
 from keeve.core.run.models import LoadState, Run
-from keeve.core.said import Said, Words, mark
-from keeve.core.ticket import Ticket
+from keeve.core.ticket.ticket import Ticket
 
 WATCHED_MS: Final = 3 * 3_600_000
 """So long after the first powder plaster is watched on every page; its drying is not."""

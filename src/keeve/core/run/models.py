@@ -2,8 +2,8 @@
 
 from typing import Literal
 
-from keeve.core.errors import Frozen
-from keeve.core.events import Verdict
+from keeve.core.message.errors import Frozen
+from keeve.core.run.events import Verdict
 
 
 class DryPart(Frozen):

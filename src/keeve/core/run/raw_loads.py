@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
-from keeve.core.events import (
+from keeve.core.run.counting import Counted
+from keeve.core.run.events import (
     DryAdded,
     Judged,
     LoadEvent,
@@ -18,10 +19,9 @@ from keeve.core.events import (
     Verdict,
     Weighed,
 )
-from keeve.core.run.counting import Counted
 from keeve.core.run.models import Question
-from keeve.core.tap_order import Tap
-from keeve.core.ticket import Ticket, TicketCard
+from keeve.core.run.tap_order import Tap
+from keeve.core.ticket.ticket import Ticket, TicketCard
 
 
 @dataclass(slots=True)

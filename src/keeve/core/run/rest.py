@@ -2,13 +2,13 @@
 
 from collections.abc import Mapping
 
-from keeve.core.events import OneMore
+from keeve.core.run.events import OneMore
 from keeve.core.run.models import LoadState, NextLoad
 from keeve.core.run.raw_loads import RawLoad, card_of
 from keeve.core.run.state import due_l, scale_of, sips_l
+from keeve.core.run.tap_order import Tap
 from keeve.core.run.teaching import aim_of, per_dry_of, teacher_of
-from keeve.core.tap_order import Tap
-from keeve.core.ticket import Ticket
+from keeve.core.ticket.ticket import Ticket
 
 
 def to_fill(

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Final, NamedTuple
 
 from keeve.core.run.raw_loads import RawLoad, card_of
-from keeve.core.ticket import Ticket, TicketCard
+from keeve.core.ticket.ticket import Ticket, TicketCard
 
 NEAR: Final = 1e-6
 

@@ -7,14 +7,14 @@ from typing import Annotated, Any, ClassVar, Final, Literal
 
 from pydantic import BeforeValidator, Field, WithJsonSchema
 
-from keeve.core.errors import Code, Fault, TakeoffError, UnitError
-from keeve.core.quantities import Length, LengthOrNone
-from keeve.core.reading import MOST_LIST_LETTERS, read_length_mm, within
-from keeve.core.said import Said, mark
+from keeve.core.measure.quantities import Length, LengthOrNone
+from keeve.core.measure.reading import MOST_LIST_LETTERS, read_length_mm, within
+from keeve.core.message.errors import Code, Fault, TakeoffError, UnitError
+from keeve.core.message.said import Said, mark
+from keeve.core.message.working import Given
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, mm
 from keeve.core.takeoff.outline import Holes, Outline, check_outline, signed_area
 from keeve.core.takeoff.solids import box_m3
-from keeve.core.working import Given
 
 MapUnit = Literal["m", "cm", "mm", "ft", "in"]
 UNIT_MM: Final[dict[MapUnit, float]] = {"m": 1000.0, "cm": 10.0, "mm": 1.0, "ft": 304.8, "in": 25.4}

@@ -5,11 +5,11 @@ from typing import Annotated, Any, ClassVar, Final
 
 from pydantic import Field, model_validator
 
-from keeve.core.errors import Code, Fault, Frozen, TakeoffError
-from keeve.core.quantities import LengthOrNone, Waste
-from keeve.core.reading import MOST_LETTERS
-from keeve.core.said import Words, mark, measured
-from keeve.core.working import Given
+from keeve.core.measure.quantities import LengthOrNone, Waste
+from keeve.core.measure.reading import MOST_LETTERS
+from keeve.core.message.errors import Code, Fault, Frozen, TakeoffError
+from keeve.core.message.said import Words, mark, measured
+from keeve.core.message.working import Given
 
 Volumed = tuple[float, Words, tuple[Given, ...]]
 """A volume [m³], its formula, and what went into it."""

@@ -4,12 +4,12 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from keeve.core.errors import TakeoffError
-from keeve.core.quantities import Length, LengthOrNone, Mass, Plain, Share, Volume
-from keeve.core.said import mark
+from keeve.core.measure.quantities import Length, LengthOrNone, Mass, Plain, Share, Volume
+from keeve.core.message.errors import TakeoffError
+from keeve.core.message.said import mark
+from keeve.core.message.working import Given
 from keeve.core.takeoff.item import Item, Measured, Volumed, does_not_fit, missing, mm
 from keeve.core.takeoff.solids import box_m3, cylinder_m3, frustum_m3
-from keeve.core.working import Given
 
 _NEEDS = {
     "box": ("length_mm", "width_mm", "height_mm"),

@@ -2,10 +2,10 @@
 
 from typing import Final
 
-from keeve.core.errors import Code, Fault, Frozen, TakeoffError
-from keeve.core.said import Amount, Said, Words, mark, percent
+from keeve.core.message.errors import Code, Fault, Frozen, TakeoffError
+from keeve.core.message.said import Amount, Said, Words, mark, percent
+from keeve.core.message.working import ARITHMETIC, Given, Working
 from keeve.core.takeoff.shapes import Shape
-from keeve.core.working import ARITHMETIC, Given, Working
 
 
 class NeedItem(Frozen):

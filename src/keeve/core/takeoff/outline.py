@@ -6,9 +6,9 @@ from typing import Annotated, Any, Final
 from pydantic import BeforeValidator, WithJsonSchema
 from shapely import LinearRing, LineString, Polygon, STRtree, contains_xy
 
-from keeve.core.errors import Code, Fault, TakeoffError, UnitError
-from keeve.core.reading import MOST_LIST_LETTERS, read_number, within
-from keeve.core.said import Amount, Said, mark
+from keeve.core.measure.reading import MOST_LIST_LETTERS, read_number, within
+from keeve.core.message.errors import Code, Fault, TakeoffError, UnitError
+from keeve.core.message.said import Amount, Said, mark
 
 Point = tuple[float, float]
 Corners = tuple[Point, ...]

@@ -1,6 +1,6 @@
 """Coverage the other way round: how far the material at hand goes."""
 
-from keeve.core.errors import Frozen
+from keeve.core.message.errors import Frozen
 from keeve.core.takeoff.need import Need
 from keeve.core.takeoff.shapes import Kerb, Pointing, Shape, Strip
 

@@ -3,7 +3,7 @@
 import math
 from typing import Final
 
-from keeve.core.errors import Frozen, TakeoffError
+from keeve.core.message.errors import Frozen, TakeoffError
 from keeve.core.takeoff.item import Measured
 from keeve.core.takeoff.shapes import Shape
 

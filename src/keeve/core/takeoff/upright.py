@@ -4,11 +4,11 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from keeve.core.quantities import Length, LengthOrNone
-from keeve.core.said import mark
+from keeve.core.measure.quantities import Length, LengthOrNone
+from keeve.core.message.said import mark
+from keeve.core.message.working import Given
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, missing, mm
 from keeve.core.takeoff.solids import box_m3, cap_m3, cylinder_m3, frustum_m3, regular_area_mm2, taper_m3
-from keeve.core.working import Given
 
 
 class BoredHole(Item):

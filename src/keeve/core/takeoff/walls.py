@@ -4,11 +4,11 @@ from typing import ClassVar, Final, Literal
 
 from pydantic import Field
 
-from keeve.core.errors import Code, Fault, TakeoffError
-from keeve.core.quantities import Area, Length, LengthOrNone, Volume
-from keeve.core.said import FACE, Said, mark, measured
+from keeve.core.measure.quantities import Area, Length, LengthOrNone, Volume
+from keeve.core.message.errors import Code, Fault, TakeoffError
+from keeve.core.message.said import FACE, Said, mark, measured
+from keeve.core.message.working import Given
 from keeve.core.takeoff.item import Item, Volumed, does_not_fit, missing, mm
-from keeve.core.working import Given
 
 Ground = Literal["smooth", "block", "lath or stone"]
 KEY: Final[dict[Ground, float]] = {"smooth": 1.0, "block": 1.1, "lath or stone": 1.25}

@@ -7,16 +7,16 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import BeforeValidator, Field
 
 from keeve.catalogue import JobSheet, SandResult, SandTest, judge_sand, load_catalogue, resolve
-from keeve.core.errors import Frozen
-from keeve.core.field_tests import gravimetric_air_percent, yield_m3
-from keeve.core.plan import plan
-from keeve.core.quantities import Mass
-from keeve.core.said import Said
-from keeve.core.scale_check import ScaleCheck, check_scale
+from keeve.core.materials.field_tests import gravimetric_air_percent, yield_m3
+from keeve.core.measure.quantities import Mass
+from keeve.core.message.errors import Frozen
+from keeve.core.message.said import Said
+from keeve.core.planning.plan import plan
 from keeve.core.takeoff import Need, Sureness, sureness
 from keeve.core.takeoff.reach import Reach
-from keeve.core.ticket import Ticket
-from keeve.core.ticketing import issue
+from keeve.core.ticket.ticket import Ticket
+from keeve.core.ticket.ticketing import issue
+from keeve.core.vessels.scale_check import ScaleCheck, check_scale
 from keeve.formats.mix_exchange import MixFile, mix_schema
 from keeve.web.answers import REFUSALS
 from keeve.web.deps import ReadBy, Shelf, shelf_for

@@ -10,12 +10,12 @@ from fastapi.responses import Response
 from pydantic import BeforeValidator, Field, ValidationError
 
 from keeve.catalogue.trying import outlook, pruned
-from keeve.core.day_log import Weather
-from keeve.core.errors import Frozen, faults_of
-from keeve.core.quantities import Temperature
-from keeve.core.reading import is_bare
-from keeve.core.temperature import MaterialTemperatures
-from keeve.core.weather import AirNow
+from keeve.core.conditions.temperature import MaterialTemperatures
+from keeve.core.conditions.weather import AirNow
+from keeve.core.measure.quantities import Temperature
+from keeve.core.measure.reading import is_bare
+from keeve.core.message.errors import Frozen, faults_of
+from keeve.core.yard.day_log import Weather
 from keeve.devices.weather import station_air, thermometers_c
 from keeve.formats.forecast import write_readings
 from keeve.store.tables import JobRow

@@ -9,13 +9,13 @@ from fastapi.responses import Response
 from pydantic import TypeAdapter, ValidationError
 
 from keeve.catalogue.trying import outlook
-from keeve.core.checks import SILT_LIMIT_PERCENT, Standing, answered, silt_percent
-from keeve.core.day_log import Changed, Checked, Sieved
-from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
-from keeve.core.heap_doors import Bulking, HeapMoisture
-from keeve.core.looks import HeapLook
-from keeve.core.reading import read_length_mm, read_number
-from keeve.core.said import Words, mark
+from keeve.core.materials.heap_doors import Bulking, HeapMoisture
+from keeve.core.materials.looks import HeapLook
+from keeve.core.measure.reading import read_length_mm, read_number
+from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.message.said import Words, mark
+from keeve.core.yard.checks import SILT_LIMIT_PERCENT, Standing, answered, silt_percent
+from keeve.core.yard.day_log import Changed, Checked, Sieved
 from keeve.web.answers import GOES, GOES_OR_SHOWS, PAGE, REFUSALS
 from keeve.web.before.shown import asked_of, back_to, heaps_of, shown
 from keeve.web.before.standing import tell_aged

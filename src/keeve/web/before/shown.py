@@ -7,18 +7,28 @@ from fastapi import Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue.trying import Tried, air_is_old, changed_heaps, old_looks, try_plan
-from keeve.core.admixtures import Wanted
-from keeve.core.card import Card
-from keeve.core.checks import Standing, rejected
-from keeve.core.day_log import Change, Entry, last_change, last_weather
-from keeve.core.errors import Fault
-from keeve.core.looks import SAND_LOOKS
-from keeve.core.material import WET_HEAPS
-from keeve.core.mix import Mix
-from keeve.core.said import Words, mark
-from keeve.core.temperature import MaterialTemperatures
-from keeve.core.waiting import HOT_GROUND_C, Wetting
-from keeve.core.weather import REDUCES, WARM_C, AirNow, Batch, advice, drying, ice_for_kg, life_in_air_min, water_for_c
+from keeve.core.conditions.temperature import MaterialTemperatures
+from keeve.core.conditions.weather import (
+    REDUCES,
+    WARM_C,
+    AirNow,
+    Batch,
+    advice,
+    drying,
+    ice_for_kg,
+    life_in_air_min,
+    water_for_c,
+)
+from keeve.core.dosing.card import Card
+from keeve.core.hardening.waiting import HOT_GROUND_C, Wetting
+from keeve.core.materials.looks import SAND_LOOKS
+from keeve.core.materials.material import WET_HEAPS
+from keeve.core.message.errors import Fault
+from keeve.core.message.said import Words, mark
+from keeve.core.mixes.admixtures import Wanted
+from keeve.core.mixes.mix import Mix
+from keeve.core.yard.checks import Standing, rejected
+from keeve.core.yard.day_log import Change, Entry, last_change, last_weather
 from keeve.store.tables import JobRow
 from keeve.web.before.sieves import HeapSieve, sieves_of
 from keeve.web.before.standing import stands_of

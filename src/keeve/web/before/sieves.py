@@ -4,7 +4,7 @@ from typing import Any, NamedTuple
 
 from keeve.catalogue import SandResult
 from keeve.catalogue.sand_test import SandSide
-from keeve.core.day_log import Entry, last_change, sieved
+from keeve.core.yard.day_log import Entry, last_change, sieved
 from keeve.store.book_store import readable
 from keeve.web.book.sands import try_sand
 from keeve.web.deps import Desk

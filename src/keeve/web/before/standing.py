@@ -4,10 +4,10 @@ from collections.abc import Iterable
 from datetime import datetime
 from typing import Any
 
-from keeve.core.checks import Standing, aged_of, rejected, standing
-from keeve.core.day_log import Entry, figures_of
-from keeve.core.errors import Fault
-from keeve.core.mix import Mix
+from keeve.core.message.errors import Fault
+from keeve.core.mixes.mix import Mix
+from keeve.core.yard.checks import Standing, aged_of, rejected, standing
+from keeve.core.yard.day_log import Entry, figures_of
 from keeve.web.deps import Desk
 
 

@@ -7,8 +7,8 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
 from keeve.catalogue.trying import pruned
-from keeve.core.admixtures import Admixture
-from keeve.core.errors import Code, Fault, MixError, faults_of
+from keeve.core.message.errors import Code, Fault, MixError, faults_of
+from keeve.core.mixes.admixtures import Admixture
 from keeve.web.answers import GOES, PAGE, REFUSALS
 from keeve.web.deps import Book, Looking, ReadBy, Shelf
 from keeve.web.faults import fault_rows

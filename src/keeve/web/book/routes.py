@@ -9,11 +9,11 @@ from pydantic import ValidationError
 
 from keeve.catalogue import Catalogue, read_own_mix
 from keeve.catalogue.trying import pruned
-from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
-from keeve.core.letters import shown
-from keeve.core.mix import Mix
-from keeve.core.said import Amount, Said, mark
-from keeve.core.vessels import Container
+from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.message.letters import shown
+from keeve.core.message.said import Amount, Said, mark
+from keeve.core.mixes.mix import Mix
+from keeve.core.vessels.vessels import Container
 from keeve.formats.mix_exchange import read_mix, write_mix
 from keeve.store.book_store import BookStore, Kind, readable
 from keeve.store.merging import settle

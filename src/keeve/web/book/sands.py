@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from keeve.catalogue import Catalogue, SandResult, SandTest, judge_sand
 from keeve.catalogue.trying import pruned
-from keeve.core.errors import Fault, MixError, TradeError, faults_of
+from keeve.core.message.errors import Fault, MixError, TradeError, faults_of
 from keeve.store.book_store import BookStore, readable
 from keeve.store.merging import settle
 from keeve.store.tables import BookRow

@@ -4,16 +4,16 @@ from dataclasses import dataclass
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.own_mix import doubts
-from keeve.core.cautions import cautions_of
-from keeve.core.errors import TradeError
-from keeve.core.mix import Mix
-from keeve.core.per_pack import Portion, portions
-from keeve.core.plausible import outside
+from keeve.core.conditions.cautions import cautions_of
+from keeve.core.dosing.per_pack import Portion, portions
+from keeve.core.measure.units import YD3_M3
+from keeve.core.message.errors import TradeError
+from keeve.core.message.said import WHOLE, Said, Words, mark
+from keeve.core.mixes.mix import Mix
 from keeve.core.proportions import Proportions
-from keeve.core.ratios import judged
-from keeve.core.said import WHOLE, Said, Words, mark
-from keeve.core.units import YD3_M3
-from keeve.core.vessels import Container, Mixer
+from keeve.core.proportions.plausible import outside
+from keeve.core.proportions.ratios import judged
+from keeve.core.vessels.vessels import Container, Mixer
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
 from keeve.words.showing import show

@@ -5,9 +5,9 @@ from typing import Final
 
 from fastapi import APIRouter, Request
 
-from keeve.core.errors import Frozen
-from keeve.core.events import milliseconds
+from keeve.core.message.errors import Frozen
 from keeve.core.run.due import LoadClock, clocks_due
+from keeve.core.run.events import milliseconds
 from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS
 from keeve.web.deps import Desk, Looking, ReadBy

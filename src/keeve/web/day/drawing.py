@@ -4,8 +4,8 @@ from collections.abc import Callable
 from datetime import date, datetime, timedelta
 from typing import Final, NamedTuple
 
-from keeve.core.day import Laid
-from keeve.core.day_plan import CLEAN_MIN, Hour
+from keeve.core.day.day import Laid
+from keeve.core.day.day_plan import CLEAN_MIN, Hour
 from keeve.web.day.laid import After, DayLaid, OnDay, loads_of
 from keeve.web.drawing import hatch_of
 

@@ -7,14 +7,14 @@ from zoneinfo import ZoneInfo
 from pydantic import ValidationError
 
 from keeve.catalogue.trying import try_plan
-from keeve.core.day import Closed, Laid, Line, Task, lay_out
-from keeve.core.day_plan import DayJob, DayPlan, airs_of, shut_by, tasks_of, under_roof
-from keeve.core.errors import Code, Fault, LoadError, TradeError, faults_of
-from keeve.core.mix import Mix
-from keeve.core.request import PlanRequest
-from keeve.core.said import Said, Words, mark
-from keeve.core.ticket import Ticket
-from keeve.core.waiting import Waiting, with_drying
+from keeve.core.day.day import Closed, Laid, Line, Task, lay_out
+from keeve.core.day.day_plan import DayJob, DayPlan, airs_of, shut_by, tasks_of, under_roof
+from keeve.core.hardening.waiting import Waiting, with_drying
+from keeve.core.message.errors import Code, Fault, LoadError, TradeError, faults_of
+from keeve.core.message.said import Said, Words, mark
+from keeve.core.mixes.mix import Mix
+from keeve.core.planning.request import PlanRequest
+from keeve.core.ticket.ticket import Ticket
 from keeve.formats.calendar import Dated, at_clock, days_later, minute_of
 from keeve.formats.forecast import read_forecast, zone_of
 from keeve.store.logs import Log

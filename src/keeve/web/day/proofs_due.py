@@ -5,8 +5,8 @@ from datetime import datetime
 from typing import NamedTuple
 from zoneinfo import ZoneInfo
 
-from keeve.core.proofs import Cast, Proof, Result, due_on
-from keeve.core.said import Said, Words
+from keeve.core.message.said import Said, Words
+from keeve.core.records.proofs import Cast, Proof, Result, due_on
 
 
 class ProofDue(NamedTuple):

@@ -8,10 +8,10 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 
-from keeve.core.day_plan import gaps
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.moments import of_our_days
-from keeve.core.said import mark
+from keeve.core.day.day_plan import gaps
+from keeve.core.measure.moments import of_our_days
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import mark
 from keeve.formats.calendar import Dated, as_calendar
 from keeve.formats.forecast import write_forecast, zone_of
 from keeve.web.answers import GOES, GOES_OR_SHOWS, PAGE, REFUSALS, file_of

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from keeve.core.said import Words
+from keeve.core.message.said import Words
 from keeve.formats.calendar import days_later
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.day.laid import DayLaid, lay_day, waits_of_job

@@ -11,8 +11,8 @@ import websockets
 from fastapi import APIRouter, HTTPException, Request, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 
-from keeve.core.errors import Frozen
-from keeve.core.said import mark
+from keeve.core.message.errors import Frozen
+from keeve.core.message.said import mark
 from keeve.devices.protocol import READINGS_HZ, Device, DeviceKind, read_asked, read_reading
 from keeve.devices.simulated import SimulatedDevice
 from keeve.devices.yard import devices_of

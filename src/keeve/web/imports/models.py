@@ -15,8 +15,8 @@ from fastapi.responses import JSONResponse, Response
 from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
-from keeve.core.errors import Code, Fault, TakeoffError
-from keeve.core.said import Said, read_words
+from keeve.core.message.errors import Code, Fault, TakeoffError
+from keeve.core.message.said import Said, read_words
 from keeve.formats.bounded import MESH_SECONDS, BoundedReader
 from keeve.formats.kept_files import new_file
 from keeve.store.model_store import ModelStore, beat

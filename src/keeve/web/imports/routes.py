@@ -10,8 +10,8 @@ from pydantic import ValidationError
 from starlette.concurrency import run_in_threadpool
 
 from keeve.catalogue.trying import outlook
-from keeve.core.errors import Code, Fault, TakeoffError
-from keeve.core.said import Amount, Said, mark
+from keeve.core.message.errors import Code, Fault, TakeoffError
+from keeve.core.message.said import Amount, Said, mark
 from keeve.core.takeoff.flat import UNIT_MM, MapUnit
 from keeve.formats.bounded import read_now
 from keeve.formats.dxf_outlines import Outlines, row_of

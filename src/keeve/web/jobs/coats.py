@@ -3,8 +3,8 @@
 from typing import Any
 
 from keeve.catalogue import Catalogue
-from keeve.core.said import Words
-from keeve.core.waiting import NextCoat
+from keeve.core.hardening.waiting import NextCoat
+from keeve.core.message.said import Words
 from keeve.store.tables import JobRow
 
 

@@ -7,8 +7,8 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
-from keeve.core.said import Words
-from keeve.core.waiting import NextCoat
+from keeve.core.hardening.waiting import NextCoat
+from keeve.core.message.said import Words
 from keeve.store.crew_store import JobLine
 from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS

@@ -8,8 +8,8 @@ from fastapi import APIRouter, Form, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue.trying import outlook
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.said import Said, Words, many, mark
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import Said, Words, many, mark
 from keeve.store.crew_store import ON_A_PAGE, JobLine
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, file_of

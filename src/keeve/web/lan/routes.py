@@ -7,7 +7,7 @@ from fastapi import APIRouter, HTTPException, Path, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
 from markupsafe import Markup
 
-from keeve.core.said import mark
+from keeve.core.message.said import mark
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES, PAGE, REFUSALS, SHOWS_OR_GOES
 from keeve.web.deps import AtDesk, Job

@@ -6,7 +6,7 @@ from typing import Any, Final
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from keeve.core.said import Words, mark
+from keeve.core.message.said import Words, mark
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.deps import Looking, ReadBy
 from keeve.web.shared.routes import WAYS, Shown, seen_station

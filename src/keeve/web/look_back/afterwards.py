@@ -9,9 +9,9 @@ from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue.trying import made_from, try_plan
-from keeve.core.errors import Code, Fault, MixError, TradeError
-from keeve.core.reading import is_bare, read_number, read_volume_l
-from keeve.core.said import Amount, Said, mark
+from keeve.core.measure.reading import is_bare, read_number, read_volume_l
+from keeve.core.message.errors import Code, Fault, MixError, TradeError
+from keeve.core.message.said import Amount, Said, mark
 from keeve.store.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES_OR_SHOWS, REFUSALS

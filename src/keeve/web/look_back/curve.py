@@ -4,8 +4,8 @@ import math
 from collections.abc import Sequence
 from typing import Final, NamedTuple
 
-from keeve.core.maturity import fitted_28_days_mpa, share_of_28_days
-from keeve.core.units import STRENGTH_MPA
+from keeve.core.hardening.maturity import fitted_28_days_mpa, share_of_28_days
+from keeve.core.measure.units import STRENGTH_MPA
 
 WIDE: Final = 640.0
 HIGH: Final = 240.0

@@ -2,8 +2,8 @@
 
 from typing import Final, NamedTuple
 
-from keeve.core.evenness import Chart
-from keeve.core.learning import HeapEvent, Learned, Learning
+from keeve.core.lessons.evenness import Chart
+from keeve.core.lessons.learning import HeapEvent, Learned, Learning
 
 WIDE: Final = 920.0
 LEFT: Final = 54.0

@@ -11,12 +11,12 @@ from fastapi import APIRouter, File, Form, HTTPException, Request, UploadFile, s
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
-from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
-from keeve.core.events import MOST_LOADS
-from keeve.core.notes import notes_of
-from keeve.core.proofs import Note
-from keeve.core.reading import read_number
-from keeve.core.said import mark
+from keeve.core.measure.reading import read_number
+from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.message.said import mark
+from keeve.core.records.notes import notes_of
+from keeve.core.records.proofs import Note
+from keeve.core.run.events import MOST_LOADS
 from keeve.formats.bounded import read_now
 from keeve.formats.kept_files import new_file
 from keeve.store.tables import PhotoRow

@@ -9,12 +9,12 @@ from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
-from keeve.core.day_log import Entry, Figured, Filled, Stiffened, figures_of, filled_l, stiffened
-from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
-from keeve.core.mix import Mix
-from keeve.core.own_figures import OwnFigure, What, Worked, own_figures, stiffens
-from keeve.core.reading import is_bare, read_number, read_temperature_c, read_volume_l
-from keeve.core.said import mark
+from keeve.core.lessons.own_figures import OwnFigure, What, Worked, own_figures, stiffens
+from keeve.core.measure.reading import is_bare, read_number, read_temperature_c, read_volume_l
+from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.message.said import mark
+from keeve.core.mixes.mix import Mix
+from keeve.core.yard.day_log import Entry, Figured, Filled, Stiffened, figures_of, filled_l, stiffened
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES_OR_SHOWS, PAGE, REFUSALS
 from keeve.web.before.standing import own_of

@@ -7,9 +7,9 @@ from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue import read_own_mix
 from keeve.catalogue.trying import try_plan
-from keeve.core.errors import Code, Fault, MixError, TradeError
-from keeve.core.pinned import Pinned, pinned, real_share
-from keeve.core.said import mark
+from keeve.core.lessons.pinned import Pinned, pinned, real_share
+from keeve.core.message.errors import Code, Fault, MixError, TradeError
+from keeve.core.message.said import mark
 from keeve.store.tables import BookRow, JobRow
 from keeve.web.answers import GOES_OR_SHOWS, REFUSALS
 from keeve.web.deps import AtDesk, Desk, ReadBy

@@ -10,9 +10,13 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import TypeAdapter, ValidationError
 from starlette import status
 
-from keeve.core.errors import Code, Fault, MixError, TradeError, faults_of
-from keeve.core.moments import of_our_days
-from keeve.core.proofs import (
+from keeve.core.measure.moments import of_our_days
+from keeve.core.measure.quantities import Mass
+from keeve.core.measure.reading import is_bare, read_number
+from keeve.core.measure.units import LB_KG, STRENGTH_MPA
+from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.message.said import mark
+from keeve.core.records.proofs import (
     Asked,
     Cast,
     Result,
@@ -23,10 +27,6 @@ from keeve.core.proofs import (
     check_result,
     stress_mpa,
 )
-from keeve.core.quantities import Mass
-from keeve.core.reading import is_bare, read_number
-from keeve.core.said import mark
-from keeve.core.units import LB_KG, STRENGTH_MPA
 from keeve.formats.warmth import read_trace
 from keeve.store.tables import JobRow
 from keeve.web.answers import GOES_OR_SHOWS, REFUSALS

@@ -7,9 +7,9 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.review import review
-from keeve.core.said import mark
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import mark
+from keeve.core.records.review import review
 from keeve.formats.log_table import as_csv, as_xlsx
 from keeve.web.answers import REFUSALS, file_of
 from keeve.web.day.routes import here

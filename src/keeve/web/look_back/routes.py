@@ -10,7 +10,9 @@ from fastapi import APIRouter, Request, status
 from fastapi.responses import Response
 
 from keeve.catalogue import load_catalogue
-from keeve.core.events import (
+from keeve.core.message.said import ROUND, Amount, Said, Words, mark
+from keeve.core.records.review import Review, next_time, review
+from keeve.core.run.events import (
     DryAdded,
     Event,
     Judged,
@@ -24,9 +26,7 @@ from keeve.core.events import (
     Undone,
     Weighed,
 )
-from keeve.core.review import Review, next_time, review
-from keeve.core.said import ROUND, Amount, Said, Words, mark
-from keeve.core.ticket import Ticket
+from keeve.core.ticket.ticket import Ticket
 from keeve.store.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.answers import PAGE, REFUSALS

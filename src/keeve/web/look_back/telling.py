@@ -3,11 +3,11 @@
 from collections import Counter
 from typing import Any, Final
 
-from keeve.core.day_log import HEAP_CHANGES, Changed
-from keeve.core.evenness import Chart, by_group, individuals
-from keeve.core.events import Poured
-from keeve.core.learning import HeapEvent, Learned, Learning, heap_of, learn
-from keeve.core.units import GAL_L
+from keeve.core.lessons.evenness import Chart, by_group, individuals
+from keeve.core.lessons.learning import HeapEvent, Learned, Learning, heap_of, learn
+from keeve.core.measure.units import GAL_L
+from keeve.core.run.events import Poured
+from keeve.core.yard.day_log import HEAP_CHANGES, Changed
 from keeve.store.logs import Log
 from keeve.web.deps import Desk
 from keeve.web.look_back.drawing import draw_even, draw_sand

@@ -5,9 +5,9 @@ from datetime import datetime
 from typing import Any, Final, NamedTuple
 from zoneinfo import ZoneInfo
 
-from keeve.core.maturity import At, equivalent_days, fitted_28_days_mpa, maturity_c_h, share_of_28_days
-from keeve.core.notes import notes_of
-from keeve.core.proofs import (
+from keeve.core.hardening.maturity import At, equivalent_days, fitted_28_days_mpa, maturity_c_h, share_of_28_days
+from keeve.core.records.notes import notes_of
+from keeve.core.records.proofs import (
     BENT,
     RULES,
     SHAPES,

@@ -9,10 +9,10 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
 from keeve.catalogue.trying import try_plan
-from keeve.core.errors import Code, Fault, MixError
-from keeve.core.review import Review, review
-from keeve.core.said import Words, mark
-from keeve.core.tracing import Delivery, Filled, Made, Piece, bags_of, filled_by
+from keeve.core.message.errors import Code, Fault, MixError
+from keeve.core.message.said import Words, mark
+from keeve.core.records.review import Review, review
+from keeve.core.records.tracing import Delivery, Filled, Made, Piece, bags_of, filled_by
 from keeve.store.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS, file_of

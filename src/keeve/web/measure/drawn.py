@@ -6,7 +6,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from keeve.catalogue.trying import Tried, pruned
-from keeve.core.errors import Code, TradeError
+from keeve.core.message.errors import Code, TradeError
 from keeve.core.takeoff import Shape
 from keeve.web.drawing import hatch_of
 from keeve.web.measure.samples import letters, sample

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from typing import Final
 
+from keeve.core.message.said import Said, Words, mark
 from keeve.core.proportions import Beside
-from keeve.core.said import Said, Words, mark
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,7 @@
 
 from typing import Any, NamedTuple
 
-from keeve.core.errors import Fault, TradeError
+from keeve.core.message.errors import Fault, TradeError
 from keeve.core.takeoff.need import Need, take_off
 from keeve.core.takeoff.sureness import sureness
 from keeve.web.measure.drawn import drawn

@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from keeve.core.errors import TradeError
-from keeve.core.plan import Plan
-from keeve.core.request import PlanRequest
-from keeve.core.said import Amount, Said, Words, mark
+from keeve.core.message.errors import TradeError
+from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.planning.plan import Plan
+from keeve.core.planning.request import PlanRequest
 from keeve.core.takeoff import Shape
 from keeve.core.takeoff.need import take_off
 from keeve.core.takeoff.reach import Reach, reach

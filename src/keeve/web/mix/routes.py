@@ -9,12 +9,12 @@ from fastapi.responses import Response
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import old_looks
-from keeve.core.admixtures import Admixture
-from keeve.core.material import WET_HEAPS, Material
-from keeve.core.mix import LATE_WATER, Mix, School
-from keeve.core.moisture import heap_water
-from keeve.core.said import Amount, Said, Words, mark
-from keeve.core.vessels import Container
+from keeve.core.materials.material import WET_HEAPS, Material
+from keeve.core.materials.moisture import heap_water
+from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.mixes.admixtures import Admixture
+from keeve.core.mixes.mix import LATE_WATER, Mix, School
+from keeve.core.vessels.vessels import Container
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.book.sands import finenesses
 from keeve.web.deps import Looking, ReadBy

@@ -13,8 +13,8 @@ from pydantic import AwareDatetime, Field
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import Tried, looks_hold_until, made_from, try_plan
-from keeve.core.difference import Difference, difference
-from keeve.core.errors import Frozen, TradeError
+from keeve.core.message.errors import Frozen, TradeError
+from keeve.core.ticket.difference import Difference, difference
 from keeve.store.crew_store import CrewStore
 from keeve.store.logs import Log
 from keeve.store.run_store import Numbered

@@ -2,14 +2,14 @@
 
 from typing import Any, Final
 
-from keeve.core.consistency import NEAR_DENSITY, SLUMP_CLASSES, SLUMP_STEP_MM
-from keeve.core.events import MeasuredKind
-from keeve.core.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
-from keeve.core.said import Words, mark
-from keeve.core.scale_check import allowed_percent
-from keeve.core.ticket import StepPart, Ticket, TicketCard, TicketDose
-from keeve.core.units import FT3_M3, GAL_L, LB_KG
-from keeve.core.vessels import brim_l
+from keeve.core.measure.units import FT3_M3, GAL_L, LB_KG
+from keeve.core.message.said import Words, mark
+from keeve.core.procedures.consistency import NEAR_DENSITY, SLUMP_CLASSES, SLUMP_STEP_MM
+from keeve.core.run.events import MeasuredKind
+from keeve.core.ticket.ticket import StepPart, Ticket, TicketCard, TicketDose
+from keeve.core.vessels.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
+from keeve.core.vessels.scale_check import allowed_percent
+from keeve.core.vessels.vessels import brim_l
 from keeve.words import saying
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader, decimal_mark

@@ -17,8 +17,8 @@ from fastapi import HTTPException, Request, status
 from fastapi.responses import Response
 from starlette.types import Receive, Scope, Send
 
-from keeve.core.errors import Code, Fault, LoadError
-from keeve.core.said import mark
+from keeve.core.message.errors import Code, Fault, LoadError
+from keeve.core.message.said import mark
 from keeve.formats.printing import NoPango, Printer, Stopped
 from keeve.web.bounds import address_of
 from keeve.web.render import STATIC, page

@@ -7,9 +7,9 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
 from keeve.catalogue.trying import try_plan
-from keeve.core.errors import Code, Fault, LoadError
-from keeve.core.said import mark
-from keeve.core.ticket import Ticket
+from keeve.core.message.errors import Code, Fault, LoadError
+from keeve.core.message.said import mark
+from keeve.core.ticket.ticket import Ticket
 from keeve.formats.ticket_table import as_csv, as_xlsx
 from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS, file_of

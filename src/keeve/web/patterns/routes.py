@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.catalogue.sand_test import SandTest, judge_sand
 from keeve.catalogue.trying import Tried
-from keeve.core.plan import plan
+from keeve.core.planning.plan import plan
 from keeve.web.answers import PAGE, REFUSALS
 from keeve.web.book.sands import judged_values
 from keeve.web.book.shown import read

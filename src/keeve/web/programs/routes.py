@@ -6,7 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 
-from keeve.core.errors import Code, Fault, MixError
+from keeve.core.message.errors import Code, Fault, MixError
 from keeve.store.token_store import TokenStore
 from keeve.web.answers import GOES, PAGE, REFUSALS
 from keeve.web.deps import Crew, Db

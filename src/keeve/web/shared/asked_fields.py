@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from functools import reduce
 from typing import Any, NamedTuple
 
+from keeve.core.message.said import mark
 from keeve.core.proportions import Asked, AskedList, Basis
-from keeve.core.said import mark
 from keeve.words.beside import number_beside, unit_beside
 from keeve.words.putting import put
 from keeve.words.reader import Reader

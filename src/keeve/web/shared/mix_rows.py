@@ -5,7 +5,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from keeve.catalogue import OWN, Catalogue, load_catalogue
-from keeve.core.mix import Mix
+from keeve.core.mixes.mix import Mix
 from keeve.words.putting import put, translated
 from keeve.words.reader import Reader
 

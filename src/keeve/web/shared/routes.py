@@ -9,9 +9,9 @@ from starlette.requests import HTTPConnection
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import Tried, looks_hold_until, outlook, try_plan
-from keeve.core.errors import Code
-from keeve.core.said import Words, mark
-from keeve.core.ticket import Ticket
+from keeve.core.message.errors import Code
+from keeve.core.message.said import Words, mark
+from keeve.core.ticket.ticket import Ticket
 from keeve.store.crew_store import merge_sheet
 from keeve.store.tables import JobRow
 from keeve.web.answers import REFUSALS

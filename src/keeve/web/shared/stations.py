@@ -2,7 +2,7 @@
 
 from typing import Final, NamedTuple
 
-from keeve.core.said import Said, Words, mark
+from keeve.core.message.said import Said, Words, mark
 
 
 class Station(NamedTuple):

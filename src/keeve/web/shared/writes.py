@@ -4,7 +4,7 @@ from typing import Annotated, Any
 
 from pydantic import BeforeValidator, ConfigDict
 
-from keeve.core.errors import Frozen
+from keeve.core.message.errors import Frozen
 from keeve.store.merging import Merged
 from keeve.words.beside import with_units
 

@@ -1,5 +1,5 @@
 "use strict";
-// The browser's twin of core/tap_order.py: the order of taps, and which of them were taken back. Pure, as run_fold.js.
+// The browser's twin of core/run/tap_order.py: the order of taps, and which of them were taken back. Pure, as run_fold.js.
 
 (() => {
   const OF_LOAD = new Set(["started", "poured", "step_done", "step_back", "judged", "dry_added", "measured", "weighed", "stage_seen", "accepted", "thrown_away", "settled"]);

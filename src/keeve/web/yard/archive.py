@@ -9,8 +9,8 @@ from fastapi import APIRouter, File, Request, UploadFile, status
 from fastapi.responses import Response, StreamingResponse
 from starlette.background import BackgroundTask
 
-from keeve.core.errors import Code, Fault, MixError, TradeError
-from keeve.core.said import mark
+from keeve.core.message.errors import Code, Fault, MixError, TradeError
+from keeve.core.message.said import mark
 from keeve.store.archive import dump
 from keeve.store.restoring import restore
 from keeve.web.answers import GOES_OR_SHOWS, PAGE, REFUSALS, file_of

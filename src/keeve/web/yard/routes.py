@@ -8,12 +8,12 @@ from pydantic import ValidationError
 
 from keeve.catalogue import OWN
 from keeve.catalogue.trying import pruned
-from keeve.core.errors import Code, Fault, Frozen, LoadError, TradeError, faults_of
-from keeve.core.own_scale import SCALES, ScaleSheet, scale_of
-from keeve.core.own_vessel import OwnVessel, VesselSheet, vessel_of
-from keeve.core.said import Amount, Said, Words, mark
-from keeve.core.scales import Scale
-from keeve.core.vessels import Container, Mixer
+from keeve.core.message.errors import Code, Fault, Frozen, LoadError, TradeError, faults_of
+from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.vessels.own_scale import SCALES, ScaleSheet, scale_of
+from keeve.core.vessels.own_vessel import OwnVessel, VesselSheet, vessel_of
+from keeve.core.vessels.scales import Scale
+from keeve.core.vessels.vessels import Container, Mixer
 from keeve.store.book_store import readable
 from keeve.store.merging import settle
 from keeve.store.tables import BookRow

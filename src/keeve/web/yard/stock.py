@@ -10,10 +10,10 @@ from pydantic import ValidationError
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import pruned, try_plan
-from keeve.core.buying import BuyLine, Needed, Stocked, StockSheet, Sum, buying
-from keeve.core.errors import Code, Fault, LoadError, TradeError, faults_of
-from keeve.core.moments import of_our_days
-from keeve.core.review import review
+from keeve.core.measure.moments import of_our_days
+from keeve.core.message.errors import Code, Fault, LoadError, TradeError, faults_of
+from keeve.core.records.review import review
+from keeve.core.yard.buying import BuyLine, Needed, Stocked, StockSheet, Sum, buying
 from keeve.formats.tables import csv_of, xlsx_of
 from keeve.store.book_store import readable
 from keeve.store.crew_store import JobLine

@@ -1,0 +1,368 @@
+"""Divides an order into loads in every way that bags, tins, moulds and pace permit, and recommends one."""
+
+import math
+from typing import Final, Literal, NamedTuple
+
+from keeve.core.message.errors import Code, Fault, Frozen, LoadError
+from keeve.core.message.said import WHOLE, Amount, Said, mark
+from keeve.core.message.working import ARITHMETIC, Given, Working
+from keeve.core.proportions import Divide
+from keeve.core.vessels.vessels import close_enough
+
+Strategy = Literal[
+    "whole_bags", "half_bags", "n_bags", "part_bags", "whole_gauges", "equal", "fewest", "by_pace", "each_pour"
+]
+MOST_LOADS: Final = 500
+"""Past this it is not a job for a mixer any more."""
+LEAST_LOAD_SHARE: Final = 1 / 3
+"""A drum with less than this of its rated load throws it about instead of mixing: common practice, no source."""
+MOST_LEFT: Final = 0.1
+"""More than this share mixed for nothing is too much for the sake of whole packs: common practice, no source."""
+MOST_PARTS: Final = 12
+"""A bag is parted into no more."""
+MOST_WHOLE: Final = 24
+"""Measures of binder in one load that anyone still counts."""
+_ROUNDING = 1e-6
+
+
+class Split(Frozen):
+    """One way of dividing the order into loads."""
+
+    strategy: Strategy
+    volumes_m3: tuple[float, ...]
+    """Fresh volume of each load, in order."""
+    bags_each: tuple[float, ...]
+    """Bags in each load; empty where nothing comes in bags."""
+    made_m3: float
+    left_m3: float
+    """Mixed beyond the order because bags were not divided."""
+    bags_opened: int
+    least_share: float
+    """Smallest load as a share of the largest that is allowed."""
+
+
+class Whole(NamedTuple):
+    """Loads made up of whole measures, none of them filled to a mark."""
+
+    container: str
+    """Key of the measure."""
+    unit_m3: float
+    """Fresh mix to one measure of the first binder."""
+    each: int
+    """Measures of it in a load."""
+    worst_percent: float
+
+
+class Bounds(NamedTuple):
+    """What an order is divided by."""
+
+    order_m3: float
+    """What must be mixed, > 0."""
+    largest_m3: float
+    """Largest load, > 0."""
+    bags_per_m3: float | None
+    """Bags in a cubic metre of fresh mix; None where nothing comes in bags."""
+    divide: Divide
+    """How far packs may be divided."""
+    bags_a_load: float | None = None
+    """Bags in each load, where somebody said so."""
+    whole: Whole | None = None
+    pace_m3: float | None = None
+    """What is placed while the next load is mixed."""
+    pours_m3: tuple[float, ...] = ()
+    """What is poured by itself."""
+
+
+class Gauged(NamedTuple):
+    """A constituent that is measured by volume."""
+
+    role: str
+    litres_per_m3: float
+    """As it lies in the heap, to a cubic metre of fresh mix."""
+
+
+def whole_measures(gauged: tuple[Gauged, ...], brims_l: dict[str, float], largest_m3: float) -> Whole | None:
+    """Find the measure, and how many of it to a load, with which every constituent comes out nearest to whole ones.
+
+    Parameters
+    ----------
+    gauged : constituents by volume, the first binder first
+    brims_l : what each measure holds to the rim [L], by key
+    largest_m3 : largest load [m³]
+
+    Returns
+    -------
+    the largest load whose counts all keep to their tolerance; where none does, the one with the smallest error; None
+    where not even one measure of binder fits
+
+    References
+    ----------
+    Tolerances by volume: ASTM C685, from memory. Common practice, no source.
+
+    >>> mortar = (Gauged("cement", 250.0), Gauged("sand", 1000.0))
+    >>> found = whole_measures(mortar, {"tin": 5.0}, 0.045)
+    >>> found.container, found.each, round(found.worst_percent, 6)
+    ('tin', 2, 0.0)
+    """
+    best: tuple[tuple[bool, float, float], Whole] | None = None
+    if not gauged:
+        return None
+    base = gauged[0].litres_per_m3
+    for key, brim_l in brims_l.items():
+        unit_m3 = brim_l / base
+        for each in range(1, min(math.floor(largest_m3 / unit_m3 + _ROUNDING), MOST_WHOLE) + 1):
+            exact = [each * one.litres_per_m3 / base for one in gauged]
+            errors = [(max(round(n), 1) / n - 1) * 100 for n in exact]
+            good = all(close_enough(one.role, error) for one, error in zip(gauged, errors, strict=True))
+            worst = max(errors, key=abs)
+            rank = (good, 0.0 if good else -abs(worst), each * unit_m3)
+            if best is None or rank > best[0]:
+                best = (rank, Whole(key, unit_m3, each, worst))
+    return best[1] if best else None
+
+
+def splits(given: Bounds) -> tuple[Split, ...]:
+    """Divide an order in every way the bags, the measures and the mixer permit.
+
+    Parameters
+    ----------
+    given : order and largest load [m³], and what they are divided by
+
+    Returns
+    -------
+    the possible splits; empty only for an undivided bag that is bigger than the mixer
+
+    Raises
+    ------
+    LoadError : more than 500 loads
+
+    References
+    ----------
+    Plain arithmetic.
+    """
+    if given.order_m3 / given.largest_m3 > MOST_LOADS:
+        raise _too_many(given.order_m3 / given.largest_m3)
+    found = [*_in_packs(given), *_in_parts(given)]
+    if given.divide == "any" or given.bags_per_m3 is None:
+        found += _freely(given)
+    few = tuple(split for split in found if len(split.volumes_m3) <= MOST_LOADS)
+    if found and not few:
+        raise _too_many(min(len(split.volumes_m3) for split in found))
+    return few
+
+
+def _in_packs(given: Bounds) -> list[Split]:
+    found: list[Split] = []
+    if given.bags_per_m3 is None:
+        return found
+    found += _by_units("whole_bags", given, 1 / given.bags_per_m3)
+    if given.bags_a_load is not None and given.bags_a_load <= given.largest_m3 * given.bags_per_m3 * (1 + _ROUNDING):
+        unit = _unit(given.bags_a_load)
+        found += _by_units("n_bags", given, unit / given.bags_per_m3, most=round(given.bags_a_load / unit))
+    if given.divide != "whole":
+        halves = _by_units("half_bags", given, 0.5 / given.bags_per_m3)
+        found += [h for h in halves if not any(h.bags_each == s.bags_each for s in found)]
+    return found
+
+
+def _unit(bags: float) -> float:
+    """What a number of bags is counted in: whole ones, or halves."""
+    return 1.0 if abs(bags - round(bags)) < _ROUNDING else 0.5
+
+
+def _in_parts(given: Bounds) -> list[Split]:
+    """Part a bag that is too big for the vessel, into as few alike parts as go in."""
+    if given.bags_per_m3 is None or given.divide == "any":
+        return []
+    bag_m3 = 1 / given.bags_per_m3
+    smallest = 1.0 if given.divide == "whole" else 0.5
+    if bag_m3 * smallest <= given.largest_m3 * (1 + _ROUNDING):
+        return []
+    parts = math.ceil(bag_m3 / given.largest_m3 - _ROUNDING)
+    return _by_units("part_bags", given, bag_m3 / parts, most=1) if parts <= MOST_PARTS else []
+
+
+def _freely(given: Bounds) -> list[Split]:
+    """Divide where any amount can be mixed."""
+    order_m3, largest_m3 = given.order_m3, given.largest_m3
+    count = math.ceil(order_m3 / largest_m3 - _ROUNDING)
+    found: list[Split] = []
+    if given.whole is not None:
+        found += _by_units("whole_gauges", given, given.whole.unit_m3, most=given.whole.each)
+    found.append(_split("equal", (order_m3 / count,) * count, given))
+    if count > 1:
+        full = min(int(order_m3 / largest_m3 + _ROUNDING), count)
+        rest = order_m3 - full * largest_m3
+        found.append(_split("fewest", (largest_m3,) * full + ((rest,) if count > full else ()), given))
+    if given.pace_m3 is not None and given.pace_m3 < largest_m3 * (1 - _ROUNDING):
+        paced = math.ceil(order_m3 / given.pace_m3 - _ROUNDING)
+        if count < paced <= MOST_LOADS:
+            found.append(_split("by_pace", (order_m3 / paced,) * paced, given))
+    if len(given.pours_m3) > 1:
+        volumes = [v / n for v in given.pours_m3 if (n := _parts(v, largest_m3)) for _ in range(n)]
+        if len(volumes) <= MOST_LOADS:
+            found.append(_split("each_pour", tuple(volumes), given))
+    return found
+
+
+def _parts(volume_m3: float, largest_m3: float) -> int:
+    return math.ceil(volume_m3 / largest_m3 - _ROUNDING)
+
+
+def _too_many(loads: float) -> LoadError:
+    return LoadError(
+        Fault(
+            Code.TOO_MANY,
+            Said("That would be {n} loads of this mixer.", n=Amount(math.ceil(loads), "whole")),
+            "Check the measures, choose a bigger mixer, or have it delivered ready-mixed.",
+            "mixer",
+            loads,
+            MOST_LOADS,
+        )
+    )
+
+
+def _by_units(strategy: Strategy, given: Bounds, unit_m3: float, most: int | None = None) -> list[Split]:
+    """Divide by something that is not divided: so many units to a load, as many loads as it takes."""
+    fits = math.floor(given.largest_m3 / unit_m3 + _ROUNDING)
+    in_a_load = min(fits, most) if most is not None else fits
+    if in_a_load < 1:
+        return []
+    wanted = math.ceil(given.order_m3 / unit_m3 - _ROUNDING)
+    full, rest = divmod(wanted, in_a_load)
+    if full + 1 > MOST_LOADS * 2:  # told by the caller; not laid out
+        full, rest = MOST_LOADS * 2, 0
+    units = (in_a_load,) * full + ((rest,) if rest else ())
+    return [_split(strategy, tuple(n * unit_m3 for n in units), given)]
+
+
+def _split(strategy: Strategy, volumes: tuple[float, ...], given: Bounds) -> Split:
+    made, bags_m3 = math.fsum(volumes), given.bags_per_m3
+    bags = tuple(round(v * bags_m3, 9) for v in volumes) if bags_m3 is not None else ()
+    return Split(
+        strategy=strategy,
+        volumes_m3=volumes,
+        bags_each=bags,
+        made_m3=made,
+        left_m3=max(made - given.order_m3, 0.0),
+        bags_opened=math.ceil(sum(bags) - _ROUNDING),
+        least_share=min(volumes) / given.largest_m3,
+    )
+
+
+def recommend(
+    found: tuple[Split, ...], *, weighed: bool, by_hand: bool = False, whole: Whole | None = None, poured: bool = False
+) -> tuple[Strategy, str]:
+    """Choose one split and say why.
+
+    Parameters
+    ----------
+    found : at least one split
+    weighed : the binder goes by the scale, so that bags need not be kept whole
+    by_hand : it is turned by hand in a tray, or in a bucket: tins are the measure
+    whole : the whole measures that were found
+    poured : it sets so fast that what is poured by itself is mixed by itself
+
+    Returns
+    -------
+    the strategy and its reason
+
+    References
+    ----------
+    Common practice, no source: a whole bag is the surest measure; a short last load mixes badly.
+    """
+    by = {split.strategy: split for split in found}
+    bags, half, equal = by.get("whole_bags"), by.get("half_bags"), by.get("equal")
+    few = len(equal.volumes_m3) if equal else 1
+    good_half = (
+        half is not None
+        and half.left_m3 <= MOST_LEFT * half.made_m3
+        and half.least_share >= LEAST_LOAD_SHARE
+        and len(half.volumes_m3) <= 1.25 * few
+    )
+    good_bags = bags is not None and (equal is None or bags.left_m3 <= MOST_LEFT * bags.made_m3)
+    tins, apart = by.get("whole_gauges"), by.get("each_pour")
+    good_tins = (
+        by_hand
+        and tins is not None
+        and whole is not None
+        and abs(whole.worst_percent) <= _GOOD_TINS
+        and tins.left_m3 <= MOST_LEFT * tins.made_m3
+    )
+    good_apart = poured and apart is not None and apart.least_share >= LEAST_LOAD_SHARE
+    # The first that is there and suits.
+    order: tuple[tuple[Strategy, bool, str], ...] = (
+        ("n_bags", True, mark("As many to a load as you said.")),
+        ("each_pour", good_apart, mark("Each pour by itself: it waits for nobody.")),
+        ("equal", weighed, mark("Every load alike: that repeats.")),
+        ("whole_bags", good_bags, mark("Whole packs are the surest measure.")),
+        ("whole_gauges", good_tins, mark("Whole measures and no marks: every load is counted alike.")),
+        ("half_bags", good_half, mark("Half bags leave little over and are still easy to measure.")),
+        ("equal", True, mark("Loads all alike repeat best: whole packs do not come out even here.")),
+        ("part_bags", True, mark("A bag is too big for the vessel: it goes in parts.")),
+    )
+    for strategy, suits, reason in order:
+        if suits and strategy in by:
+            return strategy, reason
+    return found[0].strategy, mark("The only way that fits.")
+
+
+_GOOD_TINS: Final = 2.0
+"""Tins are taken unasked only where no constituent is further off [%]: ASTM C685, from memory."""
+
+
+def _bag_unit(split: Split, given: Bounds) -> float:
+    """What a split by bags counts in [bags]; 0 for any other."""
+    if split.strategy == "n_bags":
+        return _unit(given.bags_a_load or 1.0)
+    return {"whole_bags": 1.0, "half_bags": 0.5, "part_bags": split.bags_each[0] if split.bags_each else 0.0}.get(
+        split.strategy, 0.0
+    )
+
+
+def loads_working(split: Split, given: Bounds) -> Working:
+    """Explain the number of loads [-] of a split; volumes [m³], bags [1/m³]. Plain arithmetic."""
+    bags_m3 = given.bags_per_m3
+    if split.strategy == "each_pour":
+        more = len(split.volumes_m3) - len(given.pours_m3)
+        formula = mark("pours + parts of those that are too big")
+        numbers: tuple[Given, ...] = (
+            Given("pours", len(given.pours_m3), ""),
+            Given("parts of those that are too big", more, ""),
+        )
+    elif bags_m3 is not None and (unit := _bag_unit(split, given)):
+        most = given.bags_a_load if split.strategy == "n_bags" and given.bags_a_load else given.largest_m3 * bags_m3
+        each = unit if split.strategy == "part_bags" else math.floor(most / unit + _ROUNDING) * unit
+        bags = math.ceil(given.order_m3 * bags_m3 / unit - _ROUNDING) * unit
+        formula = mark("bags / bags in a full load, rounded up")
+        numbers = (Given("bags", bags, ""), Given("bags in a full load", each, ""))
+    elif split.strategy == "whole_gauges" and given.whole is not None:
+        measures = math.ceil(given.order_m3 / given.whole.unit_m3 - _ROUNDING)
+        formula = mark("measures of binder / measures in a full load, rounded up")
+        numbers = (Given("measures of binder", measures, ""), Given("measures in a full load", given.whole.each, ""))
+    else:
+        most = given.pace_m3 if split.strategy == "by_pace" and given.pace_m3 else given.largest_m3
+        formula = mark("to mix / largest load, rounded up")
+        numbers = (Given("to mix", given.order_m3, "m³"), Given("largest load", most, "m³"))
+    return Working(
+        figure="Loads",
+        formula=formula,
+        given=numbers,
+        result=len(split.volumes_m3),
+        unit="",
+        source=ARITHMETIC,
+    )
+
+
+def bags_working(split: Split, order_m3: float, bags_m3: float | None) -> Working | None:
+    """Explain the number of bags opened [-]; volume [m³], bags [1/m³]. Plain arithmetic."""
+    if bags_m3 is None or not split.bags_opened:
+        return None
+    return Working(
+        figure="Bags opened",
+        formula="to mix × bags in the whole, rounded up",
+        given=(Given("to mix", order_m3, "m³"), Given(Said("bags in {where}", where=WHOLE), bags_m3, "in 1 m³")),
+        result=split.bags_opened,
+        unit="",
+        source=ARITHMETIC,
+    )

@@ -1,0 +1,230 @@
+"""What a job's loads tell of its sand, and what the next one wants: the log read through the moisture filter."""
+
+from collections.abc import Mapping, Sequence
+from typing import Final, Literal, NamedTuple
+
+from keeve.core.lessons.moisture_filter import (
+    LOOK_PERCENT,
+    SCATTER_PERCENT,
+    SLOPE_PERCENT_H,
+    Belief,
+    Judgement,
+    begun,
+    judged,
+    later,
+    measured,
+    water_for,
+)
+from keeve.core.run import LoadState, Run
+from keeve.core.ticket.ticket import Ticket, TicketCard, TicketDose
+
+HOUR_MS: Final = 3_600_000
+NIGHT_H: Final = 10.0
+"""After so long a heap is another: looked at again or not, it is begun anew. Own assumption."""
+_RESCUED_PERCENT: Final = 0.25
+"""How far off the rescued ratio of a load may be: own assumption."""
+_LEAST_L: Final = 1e-6
+_HEAPS: Final = ("sand", "ballast")
+
+
+class HeapEvent(NamedTuple):
+    """Something happened to the heap, told in the yard."""
+
+    at_ms: int
+    kind: str
+
+
+class Learned(NamedTuple):
+    """A load, what it was expected to want when it was begun, and what it told."""
+
+    number: int
+    mixer: str
+    at_ms: int
+    expected_l: float
+    first_l: float
+    poured_l: float
+    """As if it were one of full size, rescue counted."""
+    percent: float | None
+    """Moisture of its sand by its water; None where it teaches nothing."""
+    before: Belief
+    after: Belief
+    ended: Literal["", "accepted", "thrown_away"]
+
+
+class Learning(NamedTuple):
+    """All that was learned of one heap."""
+
+    heap: TicketDose | None
+    """None where the mix has no heap that lies outside."""
+    loads: tuple[Learned, ...]
+    events: tuple[HeapEvent, ...]
+    now: Belief | None
+    next_l: tuple[float, float] | None
+    """Expected water and first water of the next load [L]; None where no load has told anything yet."""
+
+
+def heap_of(card: TicketCard) -> TicketDose | None:
+    """Return the heap whose moisture decides a load's water: the most sand or ballast that lies outside.
+
+    Common practice, no source.
+    """
+    heaps = [dose for dose in card.doses if dose.heap is not None and dose.role in _HEAPS]
+    return max(heaps, key=lambda dose: dose.dry_kg, default=None)
+
+
+def pour_for_l(card: TicketCard, heap: TicketDose, percent: float) -> float:
+    """Return the water a load wants poured [L] with its sand so wet [%], never past its ceiling.
+
+    Free water wanted − what everything else brings − what the sand brings: ACI 211.1-91, section 6.3.8, from memory.
+    """
+    brings = heap.heap.brings_l(percent) if heap.heap else 0.0
+    return min(max(card.water.free.target - _others_l(card, heap) - brings, 0.0), card.water.pour.high)
+
+
+def percent_of(card: TicketCard, heap: TicketDose, pour_l: float) -> float:
+    """Return how wet the sand was [%] if so much poured water [L] was just right: `pour_for_l` turned round.
+
+    Plain arithmetic.
+    """
+    brings = card.water.free.target - _others_l(card, heap) - pour_l
+    return heap.heap.percent_for(brings) if heap.heap else 0.0
+
+
+def _others_l(card: TicketCard, heap: TicketDose) -> float:
+    return sum(line.litres for line in card.water.brought if line.key != heap.key)
+
+
+def _reset(belief: Belief) -> Belief:
+    """Know again as little as after a look: house ruling."""
+    return Belief(belief.percent, 0.0, LOOK_PERCENT**2, 0.0, SLOPE_PERCENT_H**2)
+
+
+def _taught(load: LoadState, card: TicketCard, heap: TicketDose, belief: Belief) -> Belief:
+    """Take in what a load that teaches was seen to be."""
+    full = load.water_per_dry * card.dry_kg - card.water.once_l
+    if load.how == "rescued":
+        spread = (SCATTER_PERCENT**2 + _RESCUED_PERCENT**2) ** 0.5
+        return measured(belief, percent_of(card, heap, full), spread)
+    looks = [Judgement(percent_of(card, heap, full), "right")]
+    if load.late_l > 0:
+        sip = min(card.water.sip_l, load.late_l)
+        drier = sorted({full - sip, full - load.late_l}, reverse=True)
+        looks += [Judgement(percent_of(card, heap, one), "dry") for one in drier]
+    around = percent_of(card, heap, full)
+    one = heap.heap.brings_l(around + 0.5) - heap.heap.brings_l(around - 0.5) if heap.heap else 0.0
+    return judged(belief, looks, max(one / max(card.water.free.target, _LEAST_L), 1e-3))
+
+
+class _Reader:
+    """Goes through the day in its order."""
+
+    def __init__(self, tickets: Mapping[int, Ticket]) -> None:
+        self.tickets = tickets
+        self.belief: Belief | None = None
+        self.at_ms = 0
+        self.moisture_as = ""
+        self.open: dict[tuple[int, str], tuple[Belief, float, float]] = {}
+        self.found: list[Learned] = []
+
+    def to(self, at_ms: int) -> None:
+        if self.belief is None:
+            return
+        hours = max((at_ms - self.at_ms) / HOUR_MS, 0.0)
+        self.belief = later(self.belief, min(hours, NIGHT_H))
+        if hours >= NIGHT_H:
+            self.belief = _reset(self.belief)
+        self.at_ms = max(at_ms, self.at_ms)
+
+    def begin(self, load: LoadState, card: TicketCard, heap: TicketDose, ticket: Ticket) -> None:
+        if self.belief is None or ticket.moisture_as != self.moisture_as:
+            self.belief = begun(heap.heap.water) if heap.heap else None
+            self.moisture_as = ticket.moisture_as
+            self.at_ms = load.begun_ms
+        if self.belief is None:
+            return
+        self.to(load.begun_ms)
+        two = water_for(self.belief)
+        expected_l, first_l = (pour_for_l(card, heap, one) for one in two)
+        self.open[load.number, load.mixer] = (self.belief, expected_l, first_l)
+
+    def end(self, load: LoadState, card: TicketCard, heap: TicketDose) -> None:
+        opened = self.open.pop((load.number, load.mixer), None)
+        if opened is None or self.belief is None:
+            return
+        before, expected_l, first_l = opened
+        self.to(load.ended_ms or load.begun_ms)
+        poured_l = max(load.water_per_dry * card.dry_kg - card.water.once_l, 0.0)
+        percent = percent_of(card, heap, poured_l) if load.teaches else None
+        if load.teaches:
+            self.belief = _taught(load, card, heap, self.belief)
+        self.found.append(
+            Learned(
+                load.number, load.mixer, load.begun_ms, expected_l, first_l, poured_l, percent, before, self.belief,
+                load.ended,
+            )
+        )  # fmt: skip
+
+
+def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] = ()) -> Learning:
+    """Read a job's loads for what they tell of its sand.
+
+    Parameters
+    ----------
+    run : its loads
+    tickets : by revision, those that can be read
+    events : what happened to the heap, told in the yard [ms]
+
+    Returns
+    -------
+    each load with what was expected of it and what it told; what is believed now; the next load's two figures [L]
+
+    References
+    ----------
+    As `moisture_filter.judged`; begun anew by a new look, rain, a delivery, a bared heap, its bottom, a night: house
+    rulings.
+    """
+    reader = _Reader(tickets)
+    moments: list[tuple[int, int, int, LoadState | HeapEvent]] = [(one.at_ms, 0, 0, one) for one in events]
+    heap: TicketDose | None = None
+    for load in run.loads:
+        ticket = tickets.get(load.ticket)
+        if ticket is None or load.card is None or heap_of(ticket.cards[load.card]) is None:
+            continue
+        moments.append((load.begun_ms, load.number, 0, load))
+        if load.ended_ms is not None and load.ended:
+            moments.append((load.ended_ms, load.number, 1, load))
+    for at_ms, _, ends, one in sorted(moments, key=lambda moment: moment[:3]):
+        if isinstance(one, HeapEvent):
+            reader.to(at_ms)
+            reader.belief = _reset(reader.belief) if reader.belief is not None else None
+            continue
+        ticket = tickets[one.ticket]
+        card = ticket.cards[one.card or 0]
+        heap = heap_of(card)
+        if heap is not None:
+            reader.end(one, card, heap) if ends else reader.begin(one, card, heap, ticket)
+    now = _looked_again(run, tickets, reader)
+    # Before a load has told anything the ticket leads: of a heap nobody looked at it counts the wettest.
+    told = any(one.percent is not None for one in reader.found)
+    return Learning(heap, tuple(reader.found), tuple(events), now, _next_l(run, tickets, now) if told else None)
+
+
+def _looked_again(run: Run, tickets: Mapping[int, Ticket], reader: _Reader) -> Belief | None:
+    """Begin anew where the heap was looked at since the last load: the next load's ticket says otherwise."""
+    ticket = tickets.get(run.next.ticket) if run.next is not None else None
+    heap = heap_of(ticket.cards[run.next.card]) if ticket is not None and run.next is not None else None
+    if ticket is None or heap is None or heap.heap is None or ticket.moisture_as == reader.moisture_as:
+        return reader.belief
+    return begun(heap.heap.water)
+
+
+def _next_l(run: Run, tickets: Mapping[int, Ticket], belief: Belief | None) -> tuple[float, float] | None:
+    ticket = tickets.get(run.next.ticket) if run.next is not None else None
+    if ticket is None or run.next is None or belief is None:
+        return None
+    card = ticket.cards[run.next.card]
+    heap = heap_of(card)
+    if heap is None:
+        return None
+    expected, first = (pour_for_l(card, heap, one) for one in water_for(belief))
+    return expected, first

@@ -1,0 +1,4 @@
+"""What was typed or read: units, quantities, sums, days.
+
+It knows no material and no vessel.
+"""

@@ -1,0 +1,399 @@
+"""Admixtures: doses in the units the labels use, the water they bring, and slips of ten."""
+
+import re
+from typing import Final, Literal
+
+from pydantic import Field
+
+from keeve.core.materials.material import CEMENTITIOUS
+from keeve.core.measure.reading import within
+from keeve.core.measure.units import GAL_L, LB_KG
+from keeve.core.message.errors import Code, Fault, Frozen, MixError
+from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.proportions import Proportions
+
+DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag", "g/bag", "packs/bag"]
+When = Literal["in the water", "last", "in the dry", "with the sand"]
+ML_PER_100KG: Final = (GAL_L / 128 * 1000) / LB_KG
+"""One US fl oz to a US cwt of 100 lb, in mL to 100 kg: 65.198."""
+SLIP: Final = 5.0
+"""Past five times the label's end a dose is taken for a slip of ten: common practice, no source."""
+
+_UNITS: Final[dict[str, DoseUnit]] = {
+    "%": "%",
+    "ml/100kg": "mL/100 kg",
+    "floz/cwt": "fl oz/cwt",
+    "ml/bag": "mL/bag",
+    "g/bag": "g/bag",
+    "pack/bag": "packs/bag",
+    "packs/bag": "packs/bag",
+}
+_BY_BAG: Final[frozenset[DoseUnit]] = frozenset(("mL/bag", "g/bag", "packs/bag"))
+_TYPED: Final = re.compile(r"^(?P<number>\d+(?:[.,]\d+)?)(?P<unit>[a-z%/0-9]*)$")
+
+
+class Admixture(Frozen):
+    """What the label says."""
+
+    key: str
+    name: Words
+    form: Literal["liquid", "powder"]
+    density_kg_l: float = Field(1.0, ge=0.7, le=3.0)
+    solids_percent: float = Field(ge=0, le=100)
+    least: float = Field(ge=0)
+    most: float = Field(gt=0)
+    unit: DoseUnit
+    """Unit of `least` and `most`."""
+    pack_kg: float = Field(0.0, ge=0, le=50)
+    """Mass of one pack, where it comes in packs for a bag."""
+    never_over_percent: float | None = Field(None, gt=0, le=100)
+    """Of the cementitious: a standard's limit that is refused, not warned of."""
+    when: When
+    chloride: bool = False
+    acts: Literal["", "cuts water", "sets air"] = ""
+    """What else it does to a mix."""
+    acts_least: float = Field(0.0, ge=0, le=45)
+    acts_most: float = Field(0.0, ge=0, le=45)
+    """From and to, by the label [%]: of the water, or of air in the mix."""
+    polymer: bool = False
+    """Whether its solids stay as a film that takes up room."""
+    polymer_kg_m3: float = Field(1050.0, ge=800, le=1500)
+    source: Words
+
+
+class Wanted(Frozen):
+    """An admixture and how much of it."""
+
+    admixture: Admixture
+    amount: float = Field(ge=0, le=1e5)
+    unit: DoseUnit
+    acts_percent: float | None = Field(None, ge=0, le=45)
+    """How much it cuts or sets, where it is not the middle of its label; 0 for nothing."""
+
+
+class AdmixtureDose(Frozen):
+    """An admixture in one load."""
+
+    key: str
+    name: Words
+    when: When
+    mass_kg: float
+    volume_l: float | None
+    """Of a liquid."""
+    solids_percent: float = 0.0
+    water_l: float
+    """What it brings to the free water."""
+    warning: Words = ""
+
+
+def read_dose(text: str) -> tuple[float, DoseUnit]:
+    """Read what a person types for a dose: `0.3 %`, `400 mL/100 kg`, `4 fl oz/cwt`, `120 mL/bag`, `1 pack/bag`.
+
+    Parameters
+    ----------
+    text : number and unit; a dose without a unit is refused
+
+    Returns
+    -------
+    the number and its unit
+
+    Raises
+    ------
+    MixError : unreadable, or no unit
+
+    References
+    ----------
+    Common practice, no source.
+
+    >>> read_dose("4 fl oz/cwt"), read_dose("0,3 %")
+    ((4.0, 'fl oz/cwt'), (0.3, '%'))
+    """
+    plain = within(text).lower().replace(" ", "").replace("per", "/")
+    found = _TYPED.match(plain)
+    hint = mark("Write it like 400 mL/100 kg, 4 fl oz/cwt, 120 mL/bag, 1 pack/bag or 0.3 %.")
+    if found is None:
+        raise MixError(Fault(Code.UNREADABLE, Said("“{typed}” cannot be read as a dose.", typed=text[:40]), hint))
+    if not found["unit"]:
+        raise MixError(Fault(Code.MISSING, "A dose needs its unit.", hint))
+    if found["unit"] not in _UNITS:
+        raise MixError(Fault(Code.UNREADABLE, Said("“{typed}” has a unit no label uses.", typed=text[:40]), hint))
+    return float(found["number"].replace(",", ".")), _UNITS[found["unit"]]
+
+
+def to_ml_per_100kg(
+    amount: float, unit: DoseUnit, density_kg_l: float, bag_kg: float | None, pack_kg: float = 0.0
+) -> float:
+    """Bring a dose to millilitres per 100 kg of cementitious; of a premix, per 100 kg of what is in the bag.
+
+    Parameters
+    ----------
+    amount : dose [in `unit`]
+    unit : its unit
+    density_kg_l : of the admixture [kg/L]
+    bag_kg : mass of a bag of cement, or of the premix [kg], where the dose counts by the bag
+    pack_kg : mass of a pack of the admixture [kg], where it counts by the pack
+
+    Returns
+    -------
+    dose [mL/100 kg]
+
+    Raises
+    ------
+    MixError : by the bag, and the cement does not come in bags
+
+    Notes
+    -----
+    1 fl oz/cwt = 65.198 mL/100 kg; x % by mass = x/100 × 100 kg / density.
+
+    References
+    ----------
+    Plain arithmetic on NIST SP 811.
+
+    >>> round(to_ml_per_100kg(1, "fl oz/cwt", 1.0, None), 3), round(to_ml_per_100kg(125, "mL/bag", 1.0, 25))
+    (65.198, 500)
+    """
+    if unit == "mL/100 kg":
+        return amount
+    if unit == "fl oz/cwt":
+        return amount * ML_PER_100KG
+    if unit == "%":
+        return amount / density_kg_l * 1000
+    if bag_kg is None:
+        raise MixError(Fault(Code.MISSING, "A dose by the bag needs to know the bag.", "Give it per 100 kg."))
+    if unit == "mL/bag":
+        return amount / bag_kg * 100
+    grams = amount if unit == "g/bag" else amount * pack_kg * 1000
+    return grams / density_kg_l / bag_kg * 100
+
+
+def water_in_l(volume_l: float, admixture: Admixture, *, by: Literal["mass", "volume"] = "mass") -> float:
+    """Water that a liquid admixture brings.
+
+    Parameters
+    ----------
+    volume_l : of the admixture [L]
+    admixture : its label
+    by : mass counts volume × density × (1 − solids); volume counts volume × (1 − solids), as many do
+
+    Returns
+    -------
+    water [L]; none for a powder
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    if admixture.form == "powder":
+        return 0.0
+    share = 1 - admixture.solids_percent / 100
+    return volume_l * share * (admixture.density_kg_l if by == "mass" else 1.0)
+
+
+def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit: DoseUnit) -> Words:
+    """Set a dose against its label.
+
+    Parameters
+    ----------
+    amount : dose [in `unit`]
+    admixture : its label
+    bag_kg : mass of a bag of cement [kg], or None
+    unit : unit of the dose
+
+    Returns
+    -------
+    a warning where it is outside the label's range, else nothing
+
+    Raises
+    ------
+    MixError : a slip of ten by the look of it: outside the label, and inside once the point is moved,
+        or more than five times past an end
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    density = admixture.density_kg_l
+    dose = to_ml_per_100kg(amount, unit, density, bag_kg, admixture.pack_kg)
+    low = to_ml_per_100kg(admixture.least, admixture.unit, density, bag_kg, admixture.pack_kg)
+    high = to_ml_per_100kg(admixture.most, admixture.unit, density, bag_kg, admixture.pack_kg)
+    too_large = dose > high and (dose > high * SLIP or low <= dose / 10)
+    too_small = dose < low and (dose < low / SLIP or dose * 10 <= high)
+    if too_large or too_small:
+        raise MixError(
+            Fault(
+                Code.OUT_OF_RANGE,
+                Said(
+                    "{dose} of {admixture} looks ten times too much: its label says {least} to {most}."
+                    if too_large
+                    else "{dose} of {admixture} looks ten times too little: its label says {least} to {most}.",
+                    dose=Amount(amount, unit),
+                    admixture=admixture.name,
+                    least=Amount(admixture.least, admixture.unit),
+                    most=Amount(admixture.most, admixture.unit),
+                ),
+                "Check the point and the unit.",
+                "",
+                amount,
+                admixture.most if too_large else admixture.least,
+            )
+        )
+    if not low <= dose <= high:
+        return Said(
+            "{admixture}: {dose} is outside its label's {least} to {most}.",
+            admixture=admixture.name,
+            dose=Amount(amount, unit),
+            least=Amount(admixture.least, admixture.unit),
+            most=Amount(admixture.most, admixture.unit),
+        )
+    return ""
+
+
+def _keep_under(admixture: Admixture, percent: float) -> None:
+    limit = admixture.never_over_percent
+    if limit is None or percent <= limit * (1 + 1e-9):
+        return
+    raise MixError(
+        Fault(
+            Code.OUT_OF_RANGE,
+            Said(
+                "{admixture}: {dose} of the cement is over the {limit} that its standard allows.",
+                admixture=admixture.name,
+                dose=Amount(percent, "%"),
+                limit=Amount(limit, "%"),
+            ),
+            "Take less of it, or a stronger colour.",
+            "",
+            percent,
+            limit,
+            "%",
+        )
+    )
+
+
+def dose(
+    admixture: Admixture, amount: float, unit: DoseUnit, cementitious_kg: float, bag_kg: float | None
+) -> AdmixtureDose:
+    """Dose one admixture for a load.
+
+    Parameters
+    ----------
+    admixture : its label
+    amount : dose [in `unit`]
+    unit : its unit
+    cementitious_kg : in the load [kg], the base of every dose
+    bag_kg : mass of a bag of cement [kg], or None
+
+    Returns
+    -------
+    what goes in, and the water it brings
+
+    Raises
+    ------
+    MixError : ten times off the label
+
+    References
+    ----------
+    Plain arithmetic.
+    """
+    per_100kg = to_ml_per_100kg(amount, unit, admixture.density_kg_l, bag_kg, admixture.pack_kg)
+    volume_l = per_100kg / 1000 * cementitious_kg / 100
+    _keep_under(admixture, per_100kg / 1000 * admixture.density_kg_l)
+    warning = check_range(amount, admixture, bag_kg, unit)
+    liquid = admixture.form == "liquid"
+    return AdmixtureDose(
+        key=admixture.key,
+        name=admixture.name,
+        when=admixture.when,
+        mass_kg=volume_l * admixture.density_kg_l,
+        volume_l=volume_l if liquid else None,
+        solids_percent=admixture.solids_percent,
+        water_l=water_in_l(volume_l, admixture),
+        warning=warning,
+    )
+
+
+def dose_all(
+    wanted: tuple[Wanted, ...], proportions: Proportions, volume_m3: float, bag_kg: float | None
+) -> tuple[AdmixtureDose, ...]:
+    """Dose every admixture of a load.
+
+    Parameters
+    ----------
+    wanted : admixtures with their doses
+    proportions : the mix per m³
+    volume_m3 : fresh volume of the load [m³]
+    bag_kg : mass of a bag of cement, or of the premix [kg], or None
+
+    Returns
+    -------
+    one dose for each, in order; a premix does not say how much cement it holds and takes what is dosed by the bag
+
+    Raises
+    ------
+    MixError : nothing cementitious to dose on, or a slip of ten; the field names the entry
+
+    References
+    ----------
+    Plain arithmetic.
+    """
+    if not wanted:
+        return ()
+    base = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in CEMENTITIOUS) * volume_m3
+    premix = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role == "premix") * volume_m3
+    by_bag = base == 0 and premix > 0
+    if by_bag:
+        base = premix
+    found: list[AdmixtureDose] = []
+    for index, one in enumerate(wanted):
+        if base == 0 or (by_bag and (one.unit not in _BY_BAG or one.admixture.unit not in _BY_BAG)):
+            raise MixError(_no_base(index, by_bag=by_bag))
+        try:
+            found.append(dose(one.admixture, one.amount, one.unit, base, bag_kg))
+        except MixError as error:
+            raise MixError(*(f.under(f"admixtures.{index}.dose") for f in error.faults)) from None
+    return tuple(found)
+
+
+def _no_base(index: int, *, by_bag: bool) -> Fault:
+    if by_bag:
+        return Fault(
+            Code.REFUSED,
+            "A bagged mix does not say how much cement it holds: only packs for a bag can be dosed.",
+            "Take a pack that is made for bags, and write it like 1 pack/bag.",
+            f"admixtures.{index}.admixture",
+        )
+    return Fault(
+        Code.REFUSED,
+        "Admixtures are dosed on the cement, and this mix does not say how much it holds.",
+        "For lime and plaster follow the label by hand.",
+        f"admixtures.{index}.admixture",
+    )
+
+
+def refuse_chloride(wanted: tuple[Wanted, ...], family: str, *, steel: bool) -> None:
+    """Refuse chloride where it eats steel or ruins a thin coat.
+
+    Parameters
+    ----------
+    wanted : admixtures with their doses
+    family : of the mix
+    steel : whether steel lies in the work
+
+    Raises
+    ------
+    MixError : an accelerator with chloride with steel, or in a coat or screed
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    for index, one in enumerate(wanted):
+        if one.admixture.chloride and (steel or family in ("premix coat", "screed", "high-strength")):
+            why = (
+                mark("No chloride with steel in it: it rusts the steel.")
+                if steel
+                else mark("No chloride in a thin coat: it stains and cracks.")
+            )
+            raise MixError(
+                Fault(Code.REFUSED, why, "Take the non-chloride accelerator.", f"admixtures.{index}.admixture")
+            )

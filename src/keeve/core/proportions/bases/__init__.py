@@ -1,0 +1,1 @@
+"""The ways of stating a mix: one module each, found by lying here."""

@@ -1,0 +1,202 @@
+"""What happens at a mixer, one model for each kind of event, each carrying what its kind needs."""
+
+from datetime import datetime
+from typing import Annotated, Any, Final, Literal
+
+from pydantic import AfterValidator, AwareDatetime, Discriminator, Field, TypeAdapter
+
+from keeve.core.measure.moments import of_our_days
+from keeve.core.message.errors import Frozen
+
+MOST_AT_ONCE_L: Final = 500.0
+MOST_LOADS: Final = 100_000
+Verdict = Literal["dry", "right", "wet"]
+MeasuredKind = Literal["slump", "slump flow", "flow", "air", "density", "temperature"]
+
+
+_Moment = Annotated[AwareDatetime, AfterValidator(of_our_days)]
+
+
+class _Event(Frozen):
+    """Who tapped, and when. The client makes the id, so that sending twice changes nothing."""
+
+    id: str = Field(pattern=r"^[0-9a-f-]{16,36}$")
+    at: _Moment
+    """When it happened; as the server keeps it, set right by the phone's skew."""
+    phone: str = Field(pattern=r"^[A-Za-z0-9_.-]{1,60}$")
+    seq: int = Field(ge=0, le=10**12)
+    """The phone's own counter."""
+    tapped_at: AwareDatetime | None = None
+    """The phone's own clock, as it was sent."""
+
+
+class _OfLoad(_Event):
+    load: int = Field(ge=1, le=MOST_LOADS)
+    mixer: str = Field(min_length=1, max_length=80)
+
+
+class Started(_OfLoad):
+    """A load was begun from a ticket."""
+
+    kind: Literal["started"] = "started"
+    ticket: int = Field(ge=1, le=MOST_LOADS)
+    slot: int | None = Field(None, ge=0, le=MOST_LOADS)
+    """Which of the ticket's loads it is; none for one more."""
+    expected_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
+    first_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
+    """Expected water and first water it was begun with, where the loads before told of the sand [L]."""
+
+
+class Poured(_OfLoad):
+    """Water went in."""
+
+    kind: Literal["poured"] = "poured"
+    litres: float = Field(ge=0, le=MOST_AT_ONCE_L)
+    rest_of: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
+    """Poured the rest: the count it was the rest to."""
+    over: bool = False
+    """Poured past the highest, on purpose."""
+
+
+class StepDone(_OfLoad):
+    """A step is done."""
+
+    kind: Literal["step_done"] = "step_done"
+    step: int = Field(ge=0, le=100)
+
+
+class StepBack(_OfLoad):
+    """A step is done once more."""
+
+    kind: Literal["step_back"] = "step_back"
+    step: int = Field(ge=0, le=100)
+
+
+class Judged(_OfLoad):
+    """Somebody looked."""
+
+    kind: Literal["judged"] = "judged"
+    verdict: Verdict
+
+
+class DryAdded(_OfLoad):
+    """Dry mix went into a load that was too wet."""
+
+    kind: Literal["dry_added"] = "dry_added"
+    dry_kg: float = Field(gt=0, le=2000)
+    """Counted oven-dry."""
+    parts: dict[str, float] = Field({}, max_length=20)
+    """As it lay in the heap, by constituent [kg]."""
+
+
+class Measured(_OfLoad):
+    """Something was measured of it."""
+
+    kind: Literal["measured"] = "measured"
+    what: MeasuredKind
+    value: float = Field(ge=-50, le=10_000, allow_inf_nan=False)
+    """In mm, %, kg/m³ or °C."""
+
+
+class Weighed(_OfLoad):
+    """A vessel of one constituent was weighed."""
+
+    kind: Literal["weighed"] = "weighed"
+    part: str = Field(min_length=1, max_length=80)
+    """Key of the dose."""
+    vessel: int = Field(0, ge=0, le=200)
+    kg: float = Field(gt=0, le=5000, allow_inf_nan=False)
+    """Net, as it lies."""
+    device: str = Field("", max_length=40)
+
+
+class StageSeen(_OfLoad):
+    """Plaster was seen to begin a stage."""
+
+    kind: Literal["stage_seen"] = "stage_seen"
+    stage: str = Field(min_length=1, max_length=40)
+
+
+class Accepted(_OfLoad):
+    """The load is used."""
+
+    kind: Literal["accepted"] = "accepted"
+
+
+class ThrownAway(_OfLoad):
+    """The load is not used."""
+
+    kind: Literal["thrown_away"] = "thrown_away"
+
+
+class Settled(_OfLoad):
+    """Once or twice? An answer about a tap that looked like another."""
+
+    kind: Literal["settled"] = "settled"
+    about: str = Field(max_length=36)
+    twice: bool
+
+
+class OneMore(_Event):
+    """One more load than the ticket plans."""
+
+    kind: Literal["one_more"] = "one_more"
+    ticket: int = Field(ge=1, le=MOST_LOADS)
+
+
+class Undone(_Event):
+    """A tap is taken back."""
+
+    kind: Literal["undone"] = "undone"
+    undoes: str = Field(max_length=36)
+
+
+LoadEvent = (
+    Started
+    | Poured
+    | StepDone
+    | StepBack
+    | Judged
+    | DryAdded
+    | Measured
+    | Weighed
+    | StageSeen
+    | Accepted
+    | ThrownAway
+    | Settled
+)
+Event = LoadEvent | OneMore | Undone
+_ADAPTER: Final[TypeAdapter[Event]] = TypeAdapter(Annotated[Event, Discriminator("kind")])
+_EPOCH: Final = datetime.fromisoformat("1970-01-01T00:00:00+00:00")
+
+
+def read_event(raw: Any) -> Event:
+    """Read one event from its document.
+
+    Parameters
+    ----------
+    raw : the document
+
+    Returns
+    -------
+    the event
+
+    Raises
+    ------
+    ValidationError : an unknown kind, a missing part, a time without zone
+
+    References
+    ----------
+    Common practice, no source.
+    """
+    return _ADAPTER.validate_python(raw)
+
+
+def milliseconds(at: datetime) -> int:
+    """Return a moment in whole milliseconds since 1970, as a browser counts [ms]. Plain arithmetic.
+
+    >>> milliseconds(datetime.fromisoformat("1970-01-01T01:00:01.5+01:00"))
+    1500
+    """
+    delta = at - _EPOCH
+    return (delta.days * 86_400 + delta.seconds) * 1000 + delta.microseconds // 1000

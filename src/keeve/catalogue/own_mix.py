@@ -10,7 +10,8 @@ from keeve.core.measure.quantities import Density, Mass, Minutes, NoneOrMany, Wa
 from keeve.core.message.errors import Frozen, MixError, TradeError, faults_of
 from keeve.core.message.said import Said, Words, mark
 from keeve.core.mixes.mix import Mix
-from keeve.core.procedures.procedure import Addition, Procedure
+from keeve.core.procedures.procedure import Procedure
+from keeve.core.procedures.step_template import Addition
 from keeve.core.proportions import VolumeParts, changed_basis
 
 Text = Annotated[str, Field(max_length=300)]

@@ -6,7 +6,7 @@ from typing import Final
 from keeve.core.dosing.steps import ADMIXTURE, ICE, title
 from keeve.core.message.said import ROUND, WHOLE, Words
 from keeve.core.mixes.mix import Mix, Target
-from keeve.core.procedures.procedure import StepTemplate
+from keeve.core.procedures.step_template import StepTemplate
 from keeve.core.ticket.ticket import (
     FillMark,
     StepPart,

@@ -200,7 +200,7 @@ def test_every_mix_in_every_mixer_by_every_school_keeps_to_the_order_of_work(
     if kind not in made.procedures:
         return  # a school that takes another mix takes its mixers
     procedure = made.procedures[kind]
-    check_order(procedure)
+    check_order(procedure.key, procedure.steps, procedure.hold_back_share)
     shares: dict[str, float] = {}
     for step in procedure.steps:
         for add in step.adds:

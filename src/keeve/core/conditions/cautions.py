@@ -9,7 +9,8 @@ from keeve.core.dosing.card import Card
 from keeve.core.materials.material import WET_HEAPS
 from keeve.core.message.said import Amount, Said, Words
 from keeve.core.mixes.mix import Mix
-from keeve.core.procedures.procedure import TURNED, Step
+from keeve.core.procedures.procedure import Step
+from keeve.core.procedures.step_template import TURNED
 from keeve.core.proportions import Proportions
 
 HEAVY_KG: Final = 20.0

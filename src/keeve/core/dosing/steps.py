@@ -8,7 +8,8 @@ from keeve.core.dosing.water import WaterAccount
 from keeve.core.materials.material import BINDERS
 from keeve.core.message.said import Amount, Names, Said, Words
 from keeve.core.mixes.admixtures import AdmixtureDose, When
-from keeve.core.procedures.procedure import TURNED, Addition, Procedure, Step, StepDose, StepTemplate
+from keeve.core.procedures.procedure import Procedure, Step, StepDose
+from keeve.core.procedures.step_template import TURNED, Addition, StepTemplate
 
 ADMIXTURE: Final = "admixture:"
 """Begins the key of a step's dose that is an admixture."""

@@ -28,7 +28,17 @@ from keeve.core.message.said import mark
 def door(
     read: Callable[[str], float], low: float, high: float, *, too_low: str, too_high: str, open_low: bool = True
 ) -> BeforeValidator:
-    """Build the door of a model's field: lets in a number in the unit of its name, or typed text."""
+    """Build the door of a model's field: lets in a number in the unit of its name, or typed text.
+
+    Common practice, no source.
+
+    Parameters
+    ----------
+    read : of typed text, to the unit of the field
+    low, high : bounds, in the units of the field
+    too_low, too_high : what is said past them
+    open_low : whether the lower bound itself is too low
+    """
 
     def validate(given: Any) -> float:
         # A TradeError is a ValueError: Pydantic carries it out, and errors.faults_of finds it again.
@@ -50,7 +60,7 @@ def door(
 
 
 def schema(unit: str) -> WithJsonSchema:
-    """Say what a door lets in, for a document's schema."""
+    """Say in a document's schema what a door of a unit lets in. Common practice, no source."""
     words = f"number in {unit}, or text with a unit"
     return WithJsonSchema({"anyOf": [{"type": "number"}, {"type": "string"}], "description": words}, mode="validation")
 

@@ -11,7 +11,8 @@ from keeve.core.measure.quantities import Mass, Minutes, Temperature, Waste
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Words, mark
 from keeve.core.procedures.consistency import TEST_OF_FAMILY, FieldTest
-from keeve.core.procedures.procedure import Procedure, StepTemplate
+from keeve.core.procedures.procedure import Procedure
+from keeve.core.procedures.step_template import StepTemplate
 from keeve.core.proportions import AnyBasis
 from keeve.core.proportions.standard import Standard
 from keeve.core.vessels.vessels import MixerKind

@@ -6,7 +6,8 @@ from typing import Final
 from keeve.core.message.errors import Code, Fault, MixError
 from keeve.core.message.said import Said, mark
 from keeve.core.mixes.mix import Mix, Way
-from keeve.core.procedures.procedure import TURNED, Procedure, StepTemplate
+from keeve.core.procedures.procedure import Procedure
+from keeve.core.procedures.step_template import TURNED, StepTemplate
 
 REST: Final = (
     StepTemplate(kind="wait", title=mark("Let it rest: the false set comes"), seconds=90),

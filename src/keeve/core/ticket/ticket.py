@@ -17,7 +17,7 @@ from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Words
 from keeve.core.message.working import Working
 from keeve.core.procedures.consistency import FieldTest
-from keeve.core.procedures.procedure import Draws, Speed, StepKind
+from keeve.core.procedures.step_template import Draws, Speed, StepKind
 from keeve.core.vessels.scales import Scale, Weighing
 from keeve.core.vessels.tools import Count, Means
 from keeve.core.vessels.vessels import Container, Mixer

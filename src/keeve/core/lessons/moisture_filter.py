@@ -190,7 +190,9 @@ def judged(now: Belief, looks: Sequence[Judgement], share_per_percent: float) ->
     var = math.fsum(w * (one - mean) ** 2 for w, one in zip(weights, found, strict=True)) / whole
     found_out = _learned(now, mean, spread, var)
     # Looks that contradict each other make unsure, yet no more so than of a heap nobody looked at.
-    return found_out._replace(var=min(found_out.var, max(_UNSEEN_VAR, now.var)))
+    # How heap and drift hang together stays: else what is left would be the belief of nobody.
+    share = min(1.0, max(_UNSEEN_VAR, now.var) / found_out.var)
+    return found_out._replace(var=found_out.var * share, cov=found_out.cov * math.sqrt(share))
 
 
 def _likely(over: float, said: JudgedAs) -> float:

@@ -148,7 +148,7 @@ def run(home: Path, database_url: str, sheet: dict[str, Any]) -> dict[str, Any]:
 
 
 def test_a_new_basis_is_one_file_and_one_record(copy: Path, database_url: str) -> None:
-    (copy / "core/proportions/per_cubic_metre.py").write_text(BASIS, encoding="utf-8")
+    (copy / "core/proportions/bases/per_cubic_metre.py").write_text(BASIS, encoding="utf-8")
     with (copy / "catalogue/data/mixes.toml").open("a", encoding="utf-8") as mixes:
         mixes.write(RECORD)
     slab = {"kind": "slab", "length_mm": 1000, "width_mm": 1000, "depth_mm": 100}

@@ -142,13 +142,14 @@ class _Restore:
     def _job(self, job_id: UUID) -> None:
         came = self.came["job"]
         row = dict(self.session.execute(select(came).where(came.c.id == job_id)).mappings().one())
-        target, ids = self._home(row) or (self._target(job_id), {})
-        beside_ours = target != job_id and not ids
-        if beside_ours:
+        self._locked(job_id)  # nobody takes a ticket of it meanwhile
+        home = self._home(row)
+        target, ids = home or (self._target(job_id), {})
+        if home is None and target != job_id:
             ids = self._ids_in(job_id, target)
             self._named_beside(row, target)
         ours = self._locked(target)
-        if target == job_id or beside_ours:
+        if home is None:
             self._add("job", [row | {"id": target, "crew_id": self.crew_id}])
         for kind in ("ticket", "proof", "photo"):
             self._rows(kind, job_id, target, ids)

@@ -51,6 +51,15 @@ class Numbered(NamedTuple):
         return None if self.body is None else self.body | {"n": self.n}
 
 
+class Heads(NamedTuple):
+    """What stands over a job's log."""
+
+    ticket_n: int
+    """Of its newest ticket."""
+    link_n: int
+    """How often its links were taken back."""
+
+
 @dataclass(frozen=True, slots=True)
 class Posted:
     """What came of a post: events new or known, with their numbers, and those refused."""
@@ -90,10 +99,11 @@ class RunStore:
         )
         return [Numbered(n, _readable(body)) for n, body in self.session.execute(query)]
 
-    def ticket_n(self, job_id: UUID) -> int:
-        """Return the number of a job's newest ticket."""
-        query = select(JobRow.ticket_n).where(JobRow.crew_id == self.crew_id, JobRow.id == job_id)
-        return self.session.scalar(query) or 0
+    def heads(self, job_id: UUID) -> Heads:
+        """Return what a job's row says of its newest ticket and of its links."""
+        query = select(JobRow.ticket_n, JobRow.link_n).where(JobRow.crew_id == self.crew_id, JobRow.id == job_id)
+        found = self.session.execute(query).one_or_none()
+        return Heads(0, 0) if found is None else Heads(*found)
 
     def raw(self, job_id: UUID, what: str, key: int) -> Any:
         """Return a ticket or an entry of the log as it is kept; None where there is none."""

@@ -11,7 +11,6 @@ from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.core.planning.plan import plan
 from keeve.core.run import Folding, LoadState, Run, fold
 from keeve.core.run.events import Event, LoadEvent, read_event
-from keeve.core.run.tap_order import in_order
 from keeve.core.ticket.ticket import LoadKey, Ticket
 from keeve.core.ticket.ticketing import issue
 from tests.taps import Phone
@@ -228,7 +227,7 @@ def test_ten_thousand_pours_are_counted_in_one_pass() -> None:
 def test_taking_anything_back_restores_the_state_before(seed: int, kinds_a: list[str], kinds_b: list[str]) -> None:
     events = random_events(seed, kinds_a, kinds_b)
     hand = Phone("c.1")
-    target = in_order(events)[-1].event
+    target = Folding(BOTH).take(events).taps[-1].event
     newest = {
         e.mixer: max(o.load for o in events if getattr(o, "mixer", "") == e.mixer)
         for e in events

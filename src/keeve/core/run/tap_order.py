@@ -14,30 +14,6 @@ class Tap:
     at_ms: int
 
 
-def in_order(events: Iterable[Event]) -> list[Tap]:
-    """Put events into the order they happened in.
-
-    Parameters
-    ----------
-    events : in any order; an id that comes twice counts once
-
-    Returns
-    -------
-    taps by corrected time, phone, and the phone's own counter; no phone's own order is ever turned round
-
-    References
-    ----------
-    Common practice, no source: a phone's counter is surer than its clock, so a tap is never before an earlier one of
-    the same phone.
-    """
-    unique: dict[str, Event] = {}
-    for event in events:
-        known = unique.get(event.id)
-        if known is None or _rank(event) < _rank(known):
-            unique[event.id] = event
-    return _placed(unique.values(), {}) or []
-
-
 _Own = tuple[int, int, str]
 """A phone's own order of its taps."""
 
@@ -132,9 +108,13 @@ class _Taken:
 class TapOrder:
     """The taps of a log that count, in order; what comes later goes on from there, what comes between begins anew.
 
+    They stand by corrected time, phone, and the phone's own counter; no phone's own order is ever turned round. An id
+    that comes twice counts once.
+
     References
     ----------
-    Common practice, no source: what has gone into the next load cannot be taken back any more.
+    Common practice, no source: a phone's counter is surer than its clock, so a tap is never before an earlier one of
+    the same phone; and what has gone into the next load cannot be taken back any more.
     """
 
     def __init__(self) -> None:

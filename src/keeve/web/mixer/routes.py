@@ -3,7 +3,6 @@
 import secrets
 from collections.abc import AsyncIterator
 from datetime import UTC, datetime
-from functools import partial
 from typing import Annotated, Any, Final
 from uuid import UUID
 
@@ -26,7 +25,6 @@ from keeve.web.deps import AtDesk, Crew, Desk, Job, Looking, ReadBy, Runs, reada
 from keeve.web.faults import fault_rows
 from keeve.web.files import as_file
 from keeve.web.jobs.coats import coats_above
-from keeve.web.lan.links import from_outside, still_open
 from keeve.web.mixer.told import measures, told
 from keeve.web.remembered import remembered
 from keeve.web.render import Page, finished, json_text, page
@@ -262,8 +260,8 @@ async def stream(
     """Send the job's events as they come."""
     sessions = request.app.state.reading
     since = last_event_id if last_event_id is not None else after
-    may = partial(still_open, request) if from_outside(request) else None
-    return Told(request.app.state.hub.follow(sessions, crew, job_id, since, may), headers=_NOT_KEPT)
+    link = getattr(request.state, "link", None)
+    return Told(request.app.state.hub.follow(sessions, crew, job_id, since, link), headers=_NOT_KEPT)
 
 
 @router.get("/jobs/{job_id}/raw/{what}/{key}", name="raw_row", **file_of("application/json"))

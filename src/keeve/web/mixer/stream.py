@@ -7,6 +7,7 @@ nothing is lost between listening and reading, and any number of processes share
 import asyncio
 import contextlib
 import json
+import time
 from collections import deque
 from collections.abc import AsyncIterator, Callable
 from functools import partial
@@ -20,7 +21,8 @@ from fastapi import FastAPI
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.exc import SQLAlchemyError
 
-from keeve.store.run_store import CHANNEL, Numbered, RunStore
+from keeve.store.run_store import CHANNEL, Heads, Numbered, RunStore
+from keeve.web.lan.links import Link
 
 log = structlog.stdlib.get_logger("keeve.stream")
 BEAT_S: Final = 10.0
@@ -39,26 +41,26 @@ _Told = tuple[int, bytes]
 class _Room:
     """What is new of one run: read once for all who follow it in this process."""
 
-    def __init__(self, read: Callable[[int], tuple[list[Numbered], int]]) -> None:
+    def __init__(self, read: Callable[[int], tuple[list[Numbered], Heads]]) -> None:
         self._read = read
         self.following: set[asyncio.Event] = set()
         self._since: int | None = None
         """What came after this number is at hand; None while nobody has caught up yet."""
         self._lately: deque[_Told] = deque()
-        self._tickets = -1
+        self._heads = Heads(-1, 0)
         self._reading = self._again = False
 
-    async def after(self, last: int) -> tuple[list[_Told], int, bool]:
-        """Return what came after a number, the newest ticket, and whether there may be more."""
+    async def after(self, last: int) -> tuple[list[_Told], Heads, bool]:
+        """Return what came after a number, what stands over it all, and whether there may be more."""
         if self._since is not None and last >= self._since:
             newer = takewhile(lambda one: one[0] > last, reversed(self._lately))
-            return list(newer)[::-1], self._tickets, False
-        found, tickets = await run_in_threadpool(self._read, last)
+            return list(newer)[::-1], self._heads, False
+        found, heads = await run_in_threadpool(self._read, last)
         more = len(found) == MOST
         if self._since is None and not more:
-            self._since, self._tickets = (found[-1].n if found else last), tickets
+            self._since, self._heads = (found[-1].n if found else last), heads
             await self.read_on()  # what came while this was read
-        return [(one.n, _sent(one)) for one in found], tickets, more
+        return [(one.n, _sent(one)) for one in found], heads, more
 
     async def read_on(self) -> None:
         """Read what is new and wake all; whoever asks meanwhile has it done once more."""
@@ -72,7 +74,7 @@ class _Room:
                 await asyncio.sleep(GATHER_S * (len(self.following) - 1))
                 self._again = False
                 last = self._lately[-1][0] if self._lately else self._since
-                found, self._tickets = await run_in_threadpool(self._read, last)
+                found, self._heads = await run_in_threadpool(self._read, last)
                 self._again |= len(found) == MOST
                 self._lately.extend((one.n, _sent(one)) for one in found)
                 while len(self._lately) > MOST_LATELY:
@@ -159,11 +161,11 @@ class Hub:
             room.wake()
 
     async def follow(
-        self, sessions: Any, crew: UUID, job: UUID, after: int, may: Callable[[], bool] | None = None
+        self, sessions: Any, crew: UUID, job: UUID, after: int, link: Link | None = None
     ) -> AsyncIterator[bytes]:
         """Yield a job's events after a number as they come, and a beat between: the page sees that the line lives.
 
-        It ends where who hears may not any more.
+        It ends where the link it came in by has run out or was taken back.
         """
         wake = asyncio.Event()
         key = (crew, job)
@@ -173,14 +175,14 @@ class Hub:
         try:
             while not self._closed:
                 wake.clear()
-                if may is not None and not await run_in_threadpool(may):
+                found, heads, more = await room.after(last)
+                if link is not None and (heads.link_n != link.n or link.until_ms < time.time() * 1000):
                     return
-                found, tickets, more = await room.after(last)
                 last = found[-1][0] if found else last
                 news = b"".join(tap for _, tap in found)
-                if tickets != told:
-                    told = tickets
-                    news += _event("ticket", {"revision": tickets})
+                if heads.ticket_n != told:
+                    told = heads.ticket_n
+                    news += _event("ticket", {"revision": told})
                 if news:
                     yield news
                 if not more:
@@ -194,10 +196,10 @@ class Hub:
                 self._rooms.pop(key, None)
 
 
-def _read(sessions: Any, crew: UUID, job: UUID, after: int) -> tuple[list[Numbered], int]:
+def _read(sessions: Any, crew: UUID, job: UUID, after: int) -> tuple[list[Numbered], Heads]:
     with sessions() as session:
         runs = RunStore(session, crew)
-        return runs.since(job, after, MOST), runs.ticket_n(job)
+        return runs.since(job, after, MOST), runs.heads(job)
 
 
 @contextlib.asynccontextmanager

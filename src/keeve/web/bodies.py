@@ -72,14 +72,17 @@ class Bodies:
             await self.app(request.scope, receive, send)
             return
         visitors: Visitors = request.app.state.visitors
-        async with visitors.at_work(address_of(request), looking=True) as let_go:
-            request.state.let_go = let_go
+        let_go = await visitors.turn(address_of(request), looking=True)
+        request.state.let_go = let_go
 
-            async def answer(message: Message) -> None:
-                let_go()
-                await send(message)
+        async def answer(message: Message) -> None:
+            let_go()
+            await send(message)
 
+        try:
             await self.app(request.scope, receive, answer)
+        finally:
+            let_go()
 
 
 def _is_model(path: str) -> bool:

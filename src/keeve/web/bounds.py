@@ -4,7 +4,7 @@ import asyncio
 import time
 from collections import Counter
 from collections.abc import AsyncIterator, Callable, Iterator
-from contextlib import ExitStack, asynccontextmanager, contextmanager
+from contextlib import asynccontextmanager, contextmanager
 from typing import Final, Literal
 
 from fastapi import HTTPException, Request, status
@@ -126,30 +126,53 @@ class Visitors:
             if not self._open[key]:
                 del self._open[key]
 
-    @asynccontextmanager
-    async def at_work(self, client: str, *, looking: bool = False) -> AsyncIterator[Callable[[], None]]:
-        """Wait for a turn, and have it; what is given ends it before its time.
+    async def turn(self, client: str, *, looking: bool = False) -> Callable[[], None]:
+        """Wait for a turn; returns what ends it, called as often as one likes.
 
         Raises
         ------
         HTTPException : 429, it did not come in time
         """
         key = (client, looking)
-        turns = self._at_work.setdefault(key, asyncio.Semaphore(MOST_LOOKED if looking else MOST_WORKED))
+        turns = self._at_work.get(key)
+        if turns is None:
+            turns = self._at_work[key] = asyncio.Semaphore(MOST_LOOKED if looking else MOST_WORKED)
         self._wanting[key] += 1
         try:
-            try:
+            if turns.locked():
                 async with asyncio.timeout(WAIT_S):
                     await turns.acquire()
-            except TimeoutError:
+            else:
+                await turns.acquire()
+        except BaseException as error:  # whoever asked may have gone meanwhile
+            self._gone(key)
+            if isinstance(error, TimeoutError):
                 raise _busy(_TOO_MANY_LOOKS if looking else _TOO_MANY) from None
-            with ExitStack() as turn:
-                turn.callback(turns.release)
-                yield turn.close
+            raise
+        had = True
+
+        def over() -> None:
+            nonlocal had
+            if had:
+                had = False
+                turns.release()
+                self._gone(key)
+
+        return over
+
+    def _gone(self, key: tuple[str, bool]) -> None:
+        self._wanting[key] -= 1
+        if not self._wanting[key]:
+            del self._wanting[key], self._at_work[key]
+
+    @asynccontextmanager
+    async def at_work(self, client: str) -> AsyncIterator[None]:
+        """Wait for a turn, and have it; raises as `turn`."""
+        over = await self.turn(client)
+        try:
+            yield
         finally:
-            self._wanting[key] -= 1
-            if not self._wanting[key]:
-                del self._wanting[key], self._at_work[key]
+            over()
 
 
 class Incoming:

@@ -29,7 +29,7 @@ from keeve.store.cluster import Cluster
 from keeve.store.crew_store import crew_named
 from keeve.store.database import make_engine, migrate
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 
 ROUNDS = 60
 COPY_JOBS = text(

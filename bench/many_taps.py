@@ -24,7 +24,7 @@ from keeve.store.crew_store import crew_named
 from keeve.store.database import make_engine, migrate
 from keeve.store.tables import EventRow, JobRow
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 
 PAGES = ("/", "/clocks", "/stock", "/buying", "/today", "/log", "/day")
 OF_JOB = ("measure", "mix", "loads", "mixer", "look-back", "sand")

@@ -17,11 +17,11 @@ from keeve.core.planning.plan import plan
 from keeve.core.ticket.ticketing import issue
 from keeve.core.vessels.scales import Scale, Weighed, weigh
 from keeve.formats.pdf import as_pdf
-from keeve.web.lan.routes import drawn as qr_of
-from keeve.web.paper.press import drawing_style
-from keeve.web.paper.routes import runs_of
-from keeve.web.render import STATIC, rendered
+from keeve.web.drawings.common import code as qr_of
+from keeve.web.pages.press import drawing_style
+from keeve.web.pages.render import STATIC, rendered
 from keeve.words.reader import METRIC
+from keeve.words.showing import runs_of
 
 ROUNDS = 5
 SHAPES = [{"kind": "cylinder", "diameter_mm": 380 + 7 * i, "height_mm": 600 + 9 * i} for i in range(20)]

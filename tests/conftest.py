@@ -25,7 +25,7 @@ from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine, migrate
 from keeve.store.run_store import RunStore
 from keeve.store.tables import Base
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 from tests.serving import app_as_new
 
 settings.register_profile("keeve", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow])

@@ -10,8 +10,8 @@ from fastapi import FastAPI
 
 from keeve.store.cluster import free_port
 from keeve.web.app import give_state, make_app
-from keeve.web.server import configured
-from keeve.web.settings import Settings
+from keeve.web.edge.server import configured
+from keeve.web.edge.settings import Settings
 
 _built: dict[str, FastAPI] = {}
 

@@ -28,11 +28,11 @@ from keeve.store.cluster import Cluster, ClusterError, bin_folder, free_port
 from keeve.store.database import check_database, make_engine, migrate
 from keeve.store.run_store import catch_up
 from keeve.web.app import make_app
-from keeve.web.lan.server import Lan
-from keeve.web.logs import write_logs
-from keeve.web.render import compile_pages, paths_of
-from keeve.web.server import Server, allow_many_lines
-from keeve.web.settings import Places, Settings, kept_secret
+from keeve.web.edge.logs import write_logs
+from keeve.web.edge.server import Server, allow_many_lines
+from keeve.web.edge.settings import Places, Settings, kept_secret
+from keeve.web.pages.render import compile_pages, paths_of
+from keeve.web.ways_in.lan.server import Lan
 from keeve.words.reader import METRIC, US
 
 PLACES = Places()

@@ -12,7 +12,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Request, expect, 
 from keeve.cli import chromium
 from keeve.demo.yard import CREW, load_demo
 from keeve.store.cluster import Cluster
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 from tests.conftest import fresh
 from tests.serving import app_as_new, served
 

@@ -11,8 +11,8 @@ from playwright.sync_api import Browser
 
 from keeve.core.run import fold
 from keeve.core.ticket.ticket import LoadKey, Ticket
-from keeve.web.mixer.routes import NOT_FOR_THE_PAGE
-from keeve.web.render import STATIC
+from keeve.web.pages.render import STATIC
+from keeve.web.stations.mixer.routes import NOT_FOR_THE_PAGE
 from tests.core.run.test_run import BOTH, DAMP, random_events, ticket_of
 
 pytestmark = pytest.mark.browser

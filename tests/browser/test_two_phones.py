@@ -8,7 +8,7 @@ from typing import Any, Literal
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from keeve.web import bounds
+from keeve.web.edge import bounds
 from tests.browser.conftest import LIMIT_MS, PHONE, Opener, seen, understood
 
 pytestmark = pytest.mark.browser

@@ -15,7 +15,7 @@ from keeve.formats import warm
 from keeve.formats.bounded import BoundedReader, read_now
 from keeve.formats.mesh import front_view, read_mesh, signed_volume
 from keeve.formats.warm import Split
-from keeve.web.drawing_shapes import view_runs
+from keeve.web.drawings.shapes import view_runs
 
 HOSTILE = (str(Path(__file__).parents[1] / "hostile_reader.py"),)
 

@@ -31,7 +31,7 @@ for kind, path in FILES:
 SERVE = """
 from keeve import cli
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 print(len(make_app(Settings(database_url="postgresql+psycopg://127.0.0.1:1/x", secret="x" * 20)).openapi()["paths"]))
 """
 TEXTURED = """mtllib a.mtl

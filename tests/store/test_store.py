@@ -36,7 +36,7 @@ from keeve.store.proof_store import ProofStore
 from keeve.store.run_store import RunStore, catch_up
 from keeve.store.tables import Base, JobRow
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 from tests.taps import BEGIN, Phone
 
 SHELF = load_catalogue()

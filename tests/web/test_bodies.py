@@ -8,7 +8,7 @@ from fastapi.testclient import TestClient
 
 from keeve.core.measure.reading import read_volume_l
 from keeve.core.message.errors import UnitError
-from keeve.web.bodies import MOST_DEEP, fault_of, harmless
+from keeve.web.edge.bodies import MOST_DEEP, fault_of, harmless
 
 SLAB = {"kind": "known", "volume_l": 1}
 BODIES = {

@@ -8,7 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 from tests.conftest import slab
 from tests.web.test_pages import PAGE, keep, new_job
 

@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 from jinja2 import DictLoader, Environment
 
-from keeve.web.compiled_pages import kept_pages
-from keeve.web.translated_pages import TranslatedPages
+from keeve.web.pages.compiled import kept_pages
+from keeve.web.pages.translated import TranslatedPages
 from keeve.words.made_up import MADE_UP
 from keeve.words.reader import METRIC
 

@@ -7,7 +7,7 @@ import pytest
 import vobject
 from fastapi.testclient import TestClient
 
-from keeve.web.day.routes import here
+from keeve.web.edge.settings import here
 from tests.conftest import slab
 from tests.web.test_pages import PAGE, keep, new_job
 from tests.web.test_runs import Yard

@@ -12,7 +12,7 @@ from starlette.websockets import WebSocketDisconnect
 from websockets.sync.server import ServerConnection, serve
 
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 
 OWN = {"origin": "http://127.0.0.1", "host": "127.0.0.1"}
 

@@ -11,7 +11,9 @@ from pydantic import TypeAdapter
 
 from keeve.catalogue import load_catalogue
 from keeve.core.takeoff import Shape
-from keeve.web import drawing, drawing_gauges, drawing_shapes
+from keeve.web.drawings import common as drawing
+from keeve.web.drawings import gauges as drawing_gauges
+from keeve.web.drawings import shapes as drawing_shapes
 from keeve.words.reader import METRIC
 from keeve.words.showing import say, show_litres
 from tests.conftest import Ticketer

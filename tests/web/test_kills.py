@@ -13,7 +13,7 @@ import pytest
 
 from keeve import cli
 from keeve.store.cluster import Cluster, ClusterError
-from keeve.web.settings import Places
+from keeve.web.edge.settings import Places
 from tests.conftest import fresh
 from tests.fire import ROOT, Demo, kept, under_fire, wait_for
 

@@ -20,10 +20,10 @@ from fastapi.testclient import TestClient
 
 from keeve.demo.yard import CREW, load_demo
 from keeve.web.app import make_app
-from keeve.web.lan import links
-from keeve.web.lan.authority import own_addresses, papers
-from keeve.web.lan.links import make_link, read_link
-from keeve.web.settings import Settings
+from keeve.web.edge import links
+from keeve.web.edge.links import make_link, read_link
+from keeve.web.edge.settings import Settings
+from keeve.web.ways_in.lan.authority import own_addresses, papers
 from tests.fire import wait_for
 from tests.web.test_pages import keep, new_job
 from tests.web.test_paper import text_of
@@ -100,9 +100,9 @@ SERVER = """
 import sys, time
 from pathlib import Path
 from keeve.web.app import make_app
-from keeve.web.lan.server import Lan
-from keeve.web.server import Server
-from keeve.web.settings import Settings
+from keeve.web.ways_in.lan.server import Lan
+from keeve.web.edge.server import Server
+from keeve.web.edge.settings import Settings
 url, folder, crew = sys.argv[1:4]
 phones = Lan(Path(folder), 18770)
 settings = Settings(database_url=url, secret="for tests, long enough", crew=crew)

@@ -10,9 +10,9 @@ from starlette.websockets import WebSocketDisconnect
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect
 
-from keeve.web import bounds
-from keeve.web.bounds import MOST_BYTES
-from keeve.web.shared import line as line_module
+from keeve.web.edge import bounds
+from keeve.web.edge.bounds import MOST_BYTES
+from keeve.web.stations import line as line_module
 from tests.conftest import slab
 from tests.serving import served
 from tests.web.test_devices import OWN

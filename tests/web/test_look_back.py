@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 from keeve.core.lessons.evenness import individuals
 from keeve.core.lessons.learning import HeapEvent, Learning, learn
 from keeve.core.run import fold
-from keeve.web.look_back.drawing import draw_even, draw_sand
+from keeve.web.drawings.sand import draw_even, draw_sand
 from keeve.words.reader import METRIC, US
 from tests.core.lessons.test_learning import TICKET, day
 from tests.web.test_runs import Yard

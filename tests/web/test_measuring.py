@@ -14,9 +14,9 @@ import trimesh
 from fastapi.testclient import TestClient
 
 from keeve.formats.bounded import BoundedReader
-from keeve.web import bounds
-from keeve.web.imports import models
-from keeve.web.measure.forms import FORMS, GROUPS
+from keeve.web.edge import bounds
+from keeve.web.pages.shape_forms import FORMS, GROUPS
+from keeve.web.ways_in.imports import models
 from tests.conftest import slab
 from tests.core.takeoff.test_shapes import BY_HAND, SHAPES
 from tests.web.test_pages import PAGE, keep, new_job

@@ -4,7 +4,7 @@ import re
 
 from fastapi.testclient import TestClient
 
-from keeve.web.offline.routes import shell
+from keeve.web.ways_in.offline.routes import shell
 from tests.web.test_runs import Yard
 
 

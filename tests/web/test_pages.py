@@ -10,9 +10,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from keeve.store.cluster import Cluster
-from keeve.web import render
 from keeve.web.app import make_app
-from keeve.web.settings import Settings, kept_secret
+from keeve.web.edge.settings import Settings, kept_secret
+from keeve.web.pages import render
 from tests.conftest import slab
 
 HERE = Path(render.HERE)
@@ -253,7 +253,7 @@ def test_an_unforeseen_fault_is_an_apology_with_a_number(client: TestClient, mon
     def break_down(*_: object) -> None:
         raise RuntimeError("a secret of the house")
 
-    monkeypatch.setattr("keeve.web.api.routes.plan", break_down)
+    monkeypatch.setattr("keeve.web.ways_in.api.routes.plan", break_down)
     answer = client.post("/api/plan", json=json.loads(EXAMPLES[0].read_text()))
     assert answer.status_code == 500
     assert "say number" in answer.json()["faults"][0]["sentence"]
@@ -304,7 +304,7 @@ def test_every_pattern_stands_on_one_page(client: TestClient, units: str) -> Non
         for file in ("fields", "parts", "drawings")
         for name in re.findall(r"macro (\w+)\(", (HERE / "shared" / f"{file}.html").read_text(encoding="utf-8"))
     }
-    shown = (HERE / "patterns" / "page.html").read_text(encoding="utf-8")
+    shown = (render.WEB / "beside/patterns/page.html").read_text(encoding="utf-8")
     inner = {"taken_out"}  # it needs a row to be taken out
     assert {name for name in macros - inner if f"{name}" not in shown} == set()
 

@@ -10,8 +10,8 @@ import pytest
 from fastapi import FastAPI, Request
 from fastapi.testclient import TestClient
 
-from keeve.web.server import configured
-from keeve.web.settings import Settings
+from keeve.web.edge.server import configured
+from keeve.web.edge.settings import Settings
 from tests.serving import served
 from tests.web.test_pages import PAGE
 from tests.web.test_runs import Yard

@@ -11,8 +11,8 @@ from fastapi.testclient import TestClient
 
 from keeve.core.message.errors import LoadError
 from keeve.formats.printing import NoPango, Printer
-from keeve.web.paper import press as pressing
-from keeve.web.paper.press import Press
+from keeve.web.pages import press as pressing
+from keeve.web.pages.press import Press
 from tests.fire import wait_for
 from tests.web.test_pages import PAGE, keep, new_job
 from tests.web.test_slow_and_many import in_a_loop

@@ -10,7 +10,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from keeve.web.remembered import Pages
+from keeve.web.pages.remembered import Pages
 from tests.conftest import slab
 from tests.web.test_pages import PAGE, keep, new_job
 

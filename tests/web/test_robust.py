@@ -16,8 +16,8 @@ from keeve.catalogue.trying import pruned, try_plan
 from keeve.core.records.review import review
 from keeve.core.run import fold
 from keeve.web.app import make_app
-from keeve.web.look_back.routes import event_words, sentences
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
+from keeve.web.stations.look_back.routes import event_words, sentences
 from keeve.words.reader import METRIC
 from tests.conftest import Ticketer
 from tests.taps import Phone

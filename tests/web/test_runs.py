@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from keeve.core.run.events import Event
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 from tests.conftest import slab
 from tests.serving import served
 from tests.taps import BEGIN, Phone

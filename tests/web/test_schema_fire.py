@@ -4,7 +4,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 from tests.schema_fire import Yard, attack
 from tests.serving import served
 from tests.web.test_pages import keep, new_job

@@ -69,7 +69,7 @@ def test_a_user_may_bring_a_database_of_his_own(database_url: str, tmp_path: Pat
 
 def test_the_open_api_document_is_whole() -> None:
     from keeve.web.app import make_app
-    from keeve.web.settings import Settings
+    from keeve.web.edge.settings import Settings
 
     document = make_app(Settings(database_url="postgresql+psycopg://127.0.0.1:1/x", secret="s")).openapi()
     text = json.dumps(document)

@@ -10,8 +10,9 @@ from pydantic import TypeAdapter
 
 from keeve.core.message.said import plain
 from keeve.core.takeoff import Shape
-from keeve.web import draft, drawing_shapes
-from keeve.web.measure.forms import FORMS, form_of, label_of, title_of
+from keeve.web.drawings import draft
+from keeve.web.drawings import shapes as drawing_shapes
+from keeve.web.pages.shape_forms import FORMS, form_of, label_of, title_of
 from keeve.words.reader import METRIC, US, Reader
 from tests.core.takeoff.test_shapes import BY_HAND
 

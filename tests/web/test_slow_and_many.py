@@ -23,11 +23,11 @@ from sqlalchemy.orm import Session
 
 from keeve.core.message.errors import TakeoffError
 from keeve.store.database import make_engine
-from keeve.web import bounds, server
 from keeve.web.app import make_app
-from keeve.web.bounds import Incoming, Visitors
-from keeve.web.imports.models import _enter
-from keeve.web.settings import Settings
+from keeve.web.edge import bounds, server
+from keeve.web.edge.bounds import Incoming, Visitors
+from keeve.web.edge.settings import Settings
+from keeve.web.ways_in.imports.models import _enter
 from tests.conftest import slab
 from tests.fire import wait_for
 from tests.serving import served
@@ -131,7 +131,7 @@ def test_what_breaks_does_not_break_the_next_on_its_line(address: str, monkeypat
     def break_down(*_: object) -> None:
         raise RuntimeError("a secret of the house")
 
-    monkeypatch.setattr("keeve.web.api.routes.plan", break_down)
+    monkeypatch.setattr("keeve.web.ways_in.api.routes.plan", break_down)
     host, port = address.removeprefix("http://").split(":")
     with closing(http.client.HTTPConnection(host, int(port), timeout=60)) as line:
         for _ in range(3):

@@ -9,7 +9,7 @@ from jinja2 import Environment
 from keeve.catalogue import load_catalogue
 from keeve.core.procedures.consistency import TEST_OF_FAMILY, FieldTest
 from keeve.core.ticket.ticket import Look, TicketTarget
-from keeve.web.render import environment_in
+from keeve.web.pages.render import environment_in
 from keeve.words.reader import METRIC
 from tests.web.test_pages import keep, new_job
 from tests.web.test_paper import SHEET

@@ -105,7 +105,7 @@ RUN = """
 import json, os, re, sys
 from fastapi.testclient import TestClient
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 
 app = make_app(Settings(database_url=os.environ["DATABASE_URL"], secret="for tests", crew="Lantern Yard"))
 sheet = json.loads(sys.argv[1])
@@ -169,8 +169,8 @@ def test_a_new_shape_is_a_class_a_line_a_form_and_a_drawing(copy: Path, database
     put(shapes, '    | Annotated[Tub, Tag(":tub")]', '    | Annotated[Ridge, Tag(":ridge")]\n')
     form = '            _form("ridge", "Ridge", "Long ridge", Ask("width_mm", "Width"), Ask("height_mm", "Height"), ' \
         'Ask("length_mm", "Length", "far")),\n'  # fmt: skip
-    put(copy / "web/measure/forms.py", '            _form(\n                "ball",', form)
-    drawing = copy / "web/drawing_shapes.py"
+    put(copy / "web/pages/shape_forms.py", '            _form(\n                "ball",', form)
+    drawing = copy / "web/drawings/shapes.py"
     put(drawing, "    kinds.Tub: _tub,\n", "    Ridge: _ridge,\n")
     draw = 'def _ridge(draft: Draft, s: "Ridge") -> None:\n    draft.outline("fill", [(0, 0), (s.width_mm, 0), ' \
         '(s.width_mm / 2, s.height_mm)])\n\n\n'  # fmt: skip

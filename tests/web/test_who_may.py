@@ -7,9 +7,10 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
+from starlette.routing import compile_path
 
 from keeve.web.app import make_app
-from keeve.web.settings import Settings
+from keeve.web.edge.settings import Settings
 from tests.web.test_pages import PAGE, new_job
 
 TOKEN = re.compile(r'name="token" content="([^"]+)"')
@@ -238,3 +239,22 @@ def test_what_somebody_sends_cannot_write_on_the_screen_of_who_reads_the_log(
     (line,) = [one for one in caplog.messages if "forged" in one]
     assert line.isprintable()
     assert r"\x1b[31mred" in line
+
+
+def test_order_decides_nothing(client: TestClient) -> None:
+    """A page is put anywhere in the list of pages: no address is another's."""
+    from fastapi.routing import iter_route_contexts
+
+    routes = [
+        (context.path_format, context.methods or {"websocket"}, compile_path(context.path)[0])
+        for context in iter_route_contexts(client.app.routes)  # type: ignore[attr-defined]
+        if context.path_format and not context.path_format.startswith("/static")
+    ]
+    assert len(routes) > 100
+    alike = [
+        (mine, other)
+        for mine, methods, _ in routes
+        for other, theirs, regex in routes
+        if mine != other and methods & theirs and regex.match(re.sub(r"{\w+}", "x1", mine))
+    ]
+    assert alike == []

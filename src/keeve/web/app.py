@@ -15,86 +15,29 @@ from starlette.types import Scope
 from keeve import __version__
 from keeve.formats.kept_files import sweep
 from keeve.store.database import make_engine
-from keeve.web import faults
-from keeve.web.answers import REFUSALS, TOLD_ONCE
-from keeve.web.api.routes import router as api
-from keeve.web.before.air import router as air
-from keeve.web.before.routes import router as before
-from keeve.web.bodies import Bodies
-from keeve.web.book.own_admixtures import router as own_admixtures
-from keeve.web.book.routes import router as book
-from keeve.web.book.sands import router as sands
-from keeve.web.bounds import Visitors
-from keeve.web.clocks.routes import router as clocks
-from keeve.web.day.routes import router as day
-from keeve.web.day.today import router as at_home
-from keeve.web.deps import Db
-from keeve.web.devices.routes import router as devices
-from keeve.web.glossary.routes import router as glossary
-from keeve.web.guard import Guard
-from keeve.web.imports.models import router as models
-from keeve.web.imports.routes import router as imports
-from keeve.web.jobs.place import router as place
-from keeve.web.jobs.routes import router as jobs
-from keeve.web.lan.routes import router as lan
-from keeve.web.loads.routes import router as loads
-from keeve.web.logs import set_up_logs
-from keeve.web.look_back.afterwards import router as afterwards
-from keeve.web.look_back.crew_log import router as crew_log
-from keeve.web.look_back.notes import router as notes
-from keeve.web.look_back.own import router as own
-from keeve.web.look_back.pin import router as pin
-from keeve.web.look_back.proofs import router as proofs
-from keeve.web.look_back.record import router as record
-from keeve.web.look_back.routes import router as look_back
-from keeve.web.look_back.traced import router as traced
-from keeve.web.measure.routes import router as measure
-from keeve.web.mix.routes import router as mix
-from keeve.web.mixer.routes import router as mixer
-from keeve.web.mixer.stream import listening
-from keeve.web.offline.routes import router as offline
-from keeve.web.paper.press import Press
-from keeve.web.paper.routes import router as paper
-from keeve.web.patterns.routes import router as patterns
-from keeve.web.programs.routes import router as programs
-from keeve.web.remembered import Pages
-from keeve.web.render import STATIC
-from keeve.web.settings import Settings
-from keeve.web.shared.line import router as line
-from keeve.web.shared.routes import router as sheet
-from keeve.web.yard.archive import router as archive
-from keeve.web.yard.routes import router as yard
-from keeve.web.yard.stock import router as stock
+from keeve.web.asking.deps import Db
+from keeve.web.beside import before, book, clocks, day, glossary, jobs, paper, patterns, yard
+from keeve.web.drawings.given import DRAWINGS
+from keeve.web.edge.answers import REFUSALS, TOLD_ONCE
+from keeve.web.edge.bodies import Bodies
+from keeve.web.edge.bounds import Visitors
+from keeve.web.edge.guard import Guard
+from keeve.web.edge.logs import set_up_logs
+from keeve.web.edge.settings import Settings
+from keeve.web.pages import faults
+from keeve.web.pages.press import Press
+from keeve.web.pages.remembered import Pages
+from keeve.web.pages.render import STATIC, lend
+from keeve.web.stations import answering, line, loads, look_back, measure, mix, mixer
+from keeve.web.stations.mixer.stream import listening
+from keeve.web.ways_in import api, devices, imports, lan, offline, programs
 
-# In the order they are asked whether an address is theirs: what is opened most comes first, for each asks all its own.
-# Whose addresses overlap, the narrower comes first: the crew's own before a mix of the book by its key.
-_OPENED_MOST = (measure, mix, loads, mixer, look_back, jobs)
-_BOOK = (sands, own_admixtures, book)
-_STATIONS = (
-    line, sheet, imports, models, proofs, notes, pin, traced, afterwards, record, crew_log, own,
+# A page is its package, and its name here. Order decides nothing but how soon an address is found: no two overlap.
+_PAGES = (
+    measure, mix, loads, mixer, look_back,
+    jobs, before, day, book, yard, paper, glossary, clocks, patterns,
+    api, devices, imports, lan, offline, programs,
 )  # fmt: skip
-_ROUTERS = (
-    *_OPENED_MOST,
-    *_BOOK,
-    *_STATIONS,
-    place,
-    before,
-    air,
-    day,
-    at_home,
-    glossary,
-    yard,
-    stock,
-    archive,
-    clocks,
-    devices,
-    offline,
-    lan,
-    programs,
-    paper,
-    patterns,
-    api,
-)
 
 
 _health = APIRouter(tags=["health"], responses=REFUSALS)
@@ -174,13 +117,14 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.settings, app.state.engine = settings, engine
     give_state(app)
     faults.install(app)
-    for router in _ROUTERS:
+    lend(DRAWINGS)
+    for router in (answering.router, line.router, *(router for one in _PAGES for router in one.ROUTERS)):
         app.include_router(router)
     app.mount("/static", _Files(directory=STATIC), name="static")
 
     app.include_router(_health)
 
-    app.add_middleware(Bodies)
+    app.add_middleware(Bodies, refused=faults.refused)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=4)
-    app.add_middleware(Guard, hosts=settings.named_hosts())
+    app.add_middleware(Guard, hosts=settings.named_hosts(), said_by_http=faults.said_by_http, unknown=faults.unknown)
     return app

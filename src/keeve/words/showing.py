@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from fractions import Fraction
+from itertools import groupby
 from typing import Final, NamedTuple
 
 from keeve.core.measure.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, MI_KM, STRENGTH_MPA, YD3_M3
@@ -319,3 +320,16 @@ def show(value: float, unit: str, reader: Reader = METRIC) -> str:
     ('5 7/8 in', '0.61', '12 %', '506 lb')
     """
     return say(measured(value, unit, reader))
+
+
+def runs_of(numbers: list[int]) -> str:
+    """Say numbers briefly: 1 to 3, 5.
+
+    >>> runs_of([1, 2, 3, 5])
+    '1–3, 5'
+    """
+    runs = []
+    for _, group in groupby(enumerate(numbers), lambda pair: pair[1] - pair[0]):
+        found = [number for _, number in group]
+        runs.append(str(found[0]) if len(found) == 1 else f"{found[0]}–{found[-1]}")
+    return ", ".join(runs)

@@ -1,1 +1,0 @@
-"""Doors for other programs."""

@@ -1,1 +1,0 @@
-"""Before the first load: what is looked at, the air, and what happened since."""

@@ -1,1 +1,0 @@
-"""The strip of clocks that runs on every page."""

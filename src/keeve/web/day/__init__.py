@@ -1,1 +1,0 @@
-"""The day: loads of several jobs on one line, held against the weather."""

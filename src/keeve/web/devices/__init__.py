@@ -1,1 +1,0 @@
-"""Scales and meters on the run page."""

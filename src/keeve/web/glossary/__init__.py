@@ -1,1 +1,0 @@
-"""The words of the trade, explained where they stand."""

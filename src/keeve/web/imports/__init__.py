@@ -1,1 +1,0 @@
-"""Taking in what was measured elsewhere: lists, drawings, meshes."""

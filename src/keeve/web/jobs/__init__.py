@@ -1,1 +1,0 @@
-"""The list of jobs, and the reader's own settings."""

@@ -1,1 +1,0 @@
-"""Station 3: how it is dosed with what is at hand."""

@@ -1,1 +1,0 @@
-"""Station 5: what happened, and what to change."""

@@ -1,1 +1,0 @@
-"""Station 1: what has to be filled."""

@@ -1,1 +1,0 @@
-"""Station 2: which mix goes in."""

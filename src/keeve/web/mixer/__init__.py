@@ -1,1 +1,0 @@
-"""Station 4: do it, step by step."""

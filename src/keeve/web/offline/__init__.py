@@ -1,1 +1,0 @@
-"""What goes on without a network: the worker that keeps run pages, and the app as a phone installs it."""

@@ -1,1 +1,0 @@
-"""Paper: the ticket as it is printed, and the other files it is handed on in."""

@@ -1,1 +1,0 @@
-"""Every pattern of the pages on one page."""

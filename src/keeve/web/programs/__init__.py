@@ -1,1 +1,0 @@
-"""Programs that may change something for the crew."""

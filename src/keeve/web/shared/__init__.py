@@ -1,1 +1,0 @@
-"""Layout, fields and drawings that the stations share."""

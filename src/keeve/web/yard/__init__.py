@@ -1,1 +1,0 @@
-"""What the crew owns: its vessels."""

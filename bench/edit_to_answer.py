@@ -19,7 +19,9 @@ EDITED = (
 )
 
 MEASURE = """
-([edits, name, begin]) => new Promise((done) => {
+async ([edits, name, begin]) => {
+  const { put: puts } = await import(document.querySelector('link[href$="/sheet/put.js"]').href);
+  return new Promise((done) => {
   const field = document.querySelector(`[name="${name}"]`);
   const times = [];
   let began = 0;
@@ -29,15 +31,16 @@ MEASURE = """
     began = performance.now();
     field.dispatchEvent(new Event("input", { bubbles: true }));
   };
-  const put = keevePut.text;
-  keevePut.text = (...given) => {
+  const put = puts.text;
+  puts.text = (...given) => {
     put(...given);
     const there = performance.now() - began;
     // After the next frame the answer is on the screen, not only in the document: half a frame later in the mean.
     requestAnimationFrame(() => { times.push([there, performance.now() - began]); setTimeout(next, 40 + Math.random() * 17); });
   };
   next();
-})
+  });
+}
 """
 
 

@@ -18,8 +18,9 @@ from keeve.core.ticket.ticketing import issue
 from keeve.core.vessels.scales import Scale, Weighed, weigh
 from keeve.formats.pdf import as_pdf
 from keeve.web.drawings.common import code as qr_of
+from keeve.web.edge.static_files import STATIC
 from keeve.web.pages.press import drawing_style
-from keeve.web.pages.render import STATIC, rendered
+from keeve.web.pages.render import rendered
 from keeve.words.reader import METRIC
 from keeve.words.showing import runs_of
 

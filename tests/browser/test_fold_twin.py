@@ -7,16 +7,17 @@ from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser
+from playwright.sync_api import Browser, Page, Route
 
 from keeve.core.run import fold
 from keeve.core.ticket.ticket import LoadKey, Ticket
-from keeve.web.pages.render import STATIC
+from keeve.web.edge.static_files import STATIC
 from keeve.web.stations.mixer.routes import NOT_FOR_THE_PAGE
 from tests.core.run.test_run import BOTH, DAMP, random_events, ticket_of
 
 pytestmark = pytest.mark.browser
 RUNS = 900
+HOUSE = "http://127.0.0.1:1"
 KINDS = [
     "poured",
     "poured",
@@ -72,23 +73,43 @@ def differences(path: str, ours: Any, theirs: Any) -> list[str]:
     return [] if same else [f"{path}: {ours!r} here, {theirs!r} in the browser"]
 
 
-BY_BITS = """s => JSON.stringify(JSON.parse(s).map((v, n) => {
-    const folding = new keeveFold.Folding(v.tickets);
+AT_ONCE = """async (s) => {
+    const { fold } = await import("/run/fold.js");
+    return JSON.stringify(JSON.parse(s).map((v) => fold(v.tickets, v.events)));
+}"""
+BY_BITS = """async (s) => {
+    const { Folding } = await import("/run/fold.js");
+    return JSON.stringify(JSON.parse(s).map((v, n) => {
+    const folding = new Folding(v.tickets);
     const events = n % 3 ? [...v.events].sort((a, b) => Date.parse(a.at) - Date.parse(b.at)) : v.events;
     for (let i = 0; i < events.length; i += 1 + (n % 2)) { folding.take(events.slice(i, i + 1 + (n % 2))); folding.run(); }
     return folding.run();
-}))"""
+    }));
+}"""
 """The log as it comes: tap by tap, mostly in the order it happened in."""
 
 
-def test_the_browser_folds_every_vector_to_the_same_run(browser: Browser) -> None:
+def page_of_scripts(browser: Browser) -> Page:
+    """An empty page that can import the scripts of the house."""
     page = browser.new_page()
-    for script in ("run_taps.js", "run_fold.js"):
-        page.evaluate((STATIC / script).read_text(encoding="utf-8"))
+
+    def give(route: Route) -> None:
+        path = route.request.url.removeprefix(f"{HOUSE}/")
+        if path:
+            route.fulfill(path=STATIC / path, content_type="text/javascript")
+        else:
+            route.fulfill(body="<!doctype html>", content_type="text/html")
+
+    page.route(f"{HOUSE}/**", give)
+    page.goto(f"{HOUSE}/")
+    return page
+
+
+def test_the_browser_folds_every_vector_to_the_same_run(browser: Browser) -> None:
+    page = page_of_scripts(browser)
     made = list(vectors())
-    fold_all = "s => JSON.stringify(JSON.parse(s).map((v) => keeveFold.fold(v.tickets, v.events)))"
     given = json.dumps([given for given, _ in made])
-    at_once, by_bits = (json.loads(page.evaluate(way, given)) for way in (fold_all, BY_BITS))
+    at_once, by_bits = (json.loads(page.evaluate(way, given)) for way in (AT_ONCE, BY_BITS))
     page.close()
     for answers in (at_once, by_bits):
         wrong = [

@@ -222,7 +222,7 @@ def test_a_tap_before_the_scripts_are_there_is_done_when_they_are(open_page: Ope
     begin(page, "Slow line")
     expect(page.get_by_role("button", name="Floor, any outline")).to_be_visible()
     held: list[Any] = []
-    page.route("**/static/sheet.js*", lambda route: held.append(route))  # noqa: PLW0108 - it wants a function
+    page.route("**/sheet/sheet.js*", lambda route: held.append(route))  # noqa: PLW0108 - it wants a function
     page.goto(page.url, wait_until="commit")
     page.get_by_role("button", name="Floor, any outline").click(no_wait_after=True)
     assert len(held) == 1
@@ -242,7 +242,7 @@ def test_a_mix_chosen_before_the_scripts_are_there_is_chosen_when_they_are(open_
         else:
             held.append(route)
 
-    page.route("**/static/sheet.js*", hold_the_first)
+    page.route("**/sheet/sheet.js*", hold_the_first)
     page.goto(page.url.replace("/measure", "/mix"), wait_until="commit")
     page.get_by_text("Casting plaster at 70").click(no_wait_after=True)
     assert len(held) == 1

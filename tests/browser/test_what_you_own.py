@@ -161,7 +161,7 @@ def test_a_field_tapped_before_the_scripts_are_there_has_its_keypad_when_they_ar
     page.get_by_role("link", name="Gate-post holes").first.click()
     station(page, "Measure")
     held: list[Any] = []
-    page.route("**/static/keypad.js*", lambda route: held.append(route))  # noqa: PLW0108 - it wants a function
+    page.route("**/sheet/keypad.js*", lambda route: held.append(route))  # noqa: PLW0108 - it wants a function
     page.goto(page.url, wait_until="commit")
     field = page.locator("[name='shapes.0.depth_mm']")
     field.tap(no_wait_after=True)

@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 
 from keeve.store.cluster import Cluster
 from keeve.web.app import make_app
+from keeve.web.edge import static_files
 from keeve.web.edge.settings import Settings, kept_secret
 from keeve.web.pages import render
 from tests.conftest import slab
@@ -281,10 +282,28 @@ def test_jobs_are_found_by_words_of_their_name_place_or_mix(client: TestClient, 
 
 
 def test_static_addresses_carry_their_content(client: TestClient) -> None:
-    sheet = re.search(r'href="(/static/keeve\.css\?v=\w+)"', client.get("/").text)
-    assert sheet is not None
-    assert "immutable" in client.get(sheet[1]).headers["cache-control"]
-    assert "immutable" not in client.get("/static/keeve.css").headers["cache-control"]
+    page = client.get("/").text
+    for name, kind in (("keeve.css", "text/css"), ("house/page.js", "text/javascript"), ("icon.svg", "image/svg+xml")):
+        found = re.search(rf'"(/static/(\w+)/{re.escape(name)})"', page)
+        assert found is not None
+        answer = client.get(found[1])
+        assert answer.headers["cache-control"] == "public, max-age=31536000, immutable"
+        assert answer.headers["content-type"].startswith(kind)
+        for wrong in (name, f"{'0' * len(found[2])}/{name}", f"{found[2]}/../{name}", f"{found[2]}/none.js", found[2]):
+            assert client.get(f"/static/{wrong}").status_code == 404, wrong
+        assert client.post(found[1]).status_code == 405
+
+
+def test_what_a_module_imports_is_fetched_with_it(client: TestClient) -> None:
+    """A page names all modules it needs, so that a browser need not read one to ask for the next."""
+    folder = Path(static_files.STATIC)
+    for page, needed in (("/", "house/words.js"), ("/book", "house/time.js")):
+        html = client.get(page).text
+        named = set(re.findall(r'"/static/\w+/([\w/]+\.js)"', html))
+        assert needed in named
+        for name in named:
+            for imported in re.findall(r'^import .*"(\.[^"]+)"', (folder / name).read_text(), re.MULTILINE):
+                assert (folder / name).parent.joinpath(imported).resolve().relative_to(folder).as_posix() in named
 
 
 def test_the_secret_is_made_once(tmp_path: Path) -> None:

@@ -14,7 +14,7 @@ from weasyprint.urls import FatalURLFetchingError
 
 from keeve.core.ticket.ticket import Ticket
 from keeve.formats.pdf import as_pdf
-from keeve.web.pages.render import STATIC
+from keeve.web.edge.static_files import STATIC
 from tests.conftest import slab
 from tests.web.test_pages import PAGE, keep, new_job
 

@@ -11,6 +11,7 @@ from starlette.routing import compile_path
 
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings
+from keeve.web.edge.static_files import address_of
 from tests.web.test_pages import PAGE, new_job
 
 TOKEN = re.compile(r'name="token" content="([^"]+)"')
@@ -192,13 +193,13 @@ def test_a_head_is_answered_as_its_page_without_the_page(client: TestClient, tok
         assert head.status_code == page.status_code, path
         assert head.headers["content-type"] == page.headers["content-type"]
         assert head.headers.get("content-security-policy") == page.headers["content-security-policy"]
-    assert client.head("/static/keeve.css").status_code == 200
+    assert client.head(address_of("keeve.css")).status_code == 200
 
 
 def test_no_page_is_kept_by_whoever_stands_between(client: TestClient) -> None:
     for address in ("/", "/book", "/yard", "/nowhere"):
         assert client.get(address, headers=PAGE).headers["cache-control"] == "private, no-cache"
-    assert "immutable" in client.get("/static/keeve.css?v=1").headers["cache-control"]
+    assert "immutable" in client.get(address_of("keeve.css")).headers["cache-control"]
 
 
 def test_a_head_changes_nothing(client: TestClient, token: str) -> None:

@@ -8,9 +8,6 @@ from fastapi.responses import PlainTextResponse
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session, sessionmaker
 from starlette.middleware.gzip import GZipMiddleware
-from starlette.responses import Response
-from starlette.staticfiles import StaticFiles
-from starlette.types import Scope
 
 from keeve import __version__
 from keeve.formats.kept_files import sweep
@@ -24,10 +21,11 @@ from keeve.web.edge.bounds import Visitors
 from keeve.web.edge.guard import Guard
 from keeve.web.edge.logs import set_up_logs
 from keeve.web.edge.settings import Settings
+from keeve.web.edge.static_files import StaticFiles
 from keeve.web.pages import faults
 from keeve.web.pages.press import Press
 from keeve.web.pages.remembered import Pages
-from keeve.web.pages.render import STATIC, lend
+from keeve.web.pages.render import lend
 from keeve.web.stations import answering, line, loads, look_back, measure, mix, mixer
 from keeve.web.stations.mixer.stream import listening
 from keeve.web.ways_in import api, devices, imports, lan, offline, programs
@@ -54,16 +52,6 @@ def readyz(db: Db) -> str:
     """Say that the server can reach its database; 503 where it cannot."""
     db.execute(text("select 1"))
     return "ready"
-
-
-class _Files(StaticFiles):
-    """Static files whose address carries their hash never change under it."""
-
-    async def get_response(self, path: str, scope: Scope) -> Response:
-        answer = await super().get_response(path, scope)
-        hashed = b"v=" in scope.get("query_string", b"")
-        answer.headers["cache-control"] = "public, max-age=31536000, immutable" if hashed else "public, max-age=3600"
-        return answer
 
 
 def _reading(engine: Engine) -> sessionmaker[Session]:
@@ -120,7 +108,7 @@ def make_app(settings: Settings) -> FastAPI:
     lend(DRAWINGS)
     for router in (answering.router, line.router, *(router for one in _PAGES for router in one.ROUTERS)):
         app.include_router(router)
-    app.mount("/static", _Files(directory=STATIC), name="static")
+    app.mount("/static", StaticFiles(), name="static")
 
     app.include_router(_health)
 

@@ -1,4 +1,4 @@
-"""The run of a job: its log folded over its tickets. The only reader of a log; `run_fold.js` is its twin."""
+"""The run of a job: its log folded over its tickets. The only reader of a log; `static/run/fold.js` is its twin."""
 
 from collections.abc import Iterable, Mapping
 

@@ -21,7 +21,8 @@ from keeve.core.message.errors import Code, Fault, LoadError
 from keeve.core.message.said import mark
 from keeve.formats.printing import NoPango, Printer, Stopped
 from keeve.web.edge.bounds import address_of
-from keeve.web.pages.render import STATIC, page
+from keeve.web.edge.static_files import STATIC
+from keeve.web.pages.render import page
 
 MOST_PRINTERS: Final = 2
 """Pages that are laid out at the same time: each takes a processor for a second."""

@@ -1,6 +1,5 @@
 """Turns templates into pages: filters that say figures in the reader's units, hashed addresses, drawings."""
 
-import hashlib
 import itertools
 import json
 import secrets
@@ -32,6 +31,7 @@ from keeve.web.asking.deps import NIGHT_COOKIE, get_reader
 from keeve.web.edge.links import from_outside
 from keeve.web.edge.security import cookie, page_token
 from keeve.web.edge.settings import Places
+from keeve.web.edge.static_files import address_of, modules_of
 from keeve.web.pages import shape_forms as forms
 from keeve.web.pages.compiled import kept_pages
 from keeve.web.pages.stations import STATIONS
@@ -46,7 +46,6 @@ from keeve.words.showing import counted, measured, show
 
 HERE: Final = Path(__file__).parent
 WEB: Final = HERE.parent
-STATIC: Final = WEB / "static"
 _TEMPLATES: Final = (HERE, WEB / "stations", WEB / "beside", WEB / "ways_in")
 """A template is named by its page's package: `measure/page.html`."""
 _SHOWS: Final = {"mass": "kg", "litres": "L", "space": "m³", "tape": "mm", "area": "m²", "density": "kg/m³"}
@@ -54,13 +53,14 @@ _SHOWS: Final = {"mass": "kg", "litres": "L", "space": "m³", "tape": "mm", "are
 
 
 @cache
-def static_hash(path: str) -> str:
-    """Return a short hash of a static file's content, so that its address changes with it."""
-    return hashlib.sha256((STATIC / path).read_bytes()).hexdigest()[:10]
-
-
-def _static(path: str) -> str:
-    return f"/static/{path}?v={static_hash(path)}"
+def _modules(own: tuple[str, ...]) -> Markup:
+    """Have a page's own scripts run in their order, then every page's, and all they import fetched at once."""
+    entries = (*own, "house/page.js")
+    fetched = [name for name in modules_of(*entries) if name not in entries]
+    first = Markup("").join(Markup('<link rel="modulepreload" href="{}">').format(address_of(name)) for name in fetched)
+    return first + Markup("").join(
+        Markup('<script type="module" src="{}"></script>').format(address_of(name)) for name in entries
+    )
 
 
 def _shower(unit: str) -> tuple[Any, Any]:
@@ -250,7 +250,8 @@ def _fixed(context: Context, name: str, **values: Any) -> Markup:
 
 
 _GLOBALS: Final[dict[str, Any]] = {
-    "static": _static,
+    "static": address_of,
+    "modules": _modules,
     "t": _t,
     "many": _many,
     "url_for": _url_for,

@@ -10,7 +10,8 @@ from fastapi.responses import HTMLResponse, Response
 
 from keeve.store.cluster import ClusterError
 from keeve.web.edge.server import Beside, Listener, configured
-from keeve.web.pages.render import STATIC, environment_in
+from keeve.web.edge.static_files import STATIC
+from keeve.web.pages.render import environment_in
 from keeve.web.ways_in.lan.authority import Address, Papers, own_addresses, own_names, papers
 from keeve.words.catalogues import ENGLISH
 from keeve.words.reader import METRIC

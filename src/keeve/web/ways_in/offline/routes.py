@@ -11,23 +11,21 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
 
 from keeve.web.edge.answers import PAGE, REFUSALS, file_of
-from keeve.web.pages.render import STATIC, page, static_hash
+from keeve.web.edge.static_files import address_of, files, modules_of
+from keeve.web.pages.render import page
 
 router = APIRouter(tags=["offline"], responses=REFUSALS)
 _FONT: Final = re.compile(r'url\("(vendor/[^"]+)"\)')
-_ON_RUN_PAGES: Final = (
-    "vendor/bootstrap/bootstrap.min.css", "fonts.css", "keeve.css", "icon.svg", "early.js", "words.js", "run_time.js",
-    "alarms.js", "run_taps.js", "run_fold.js", "run_queue.js", "run_source.js", "run_stream.js", "run_clocks.js",
-    "run_beside.js", "weighing.js", "mixer.js", "house.js", "clocks.js", "offline.js",
-    "vendor/alpine/alpine-csp.min.js", "stream_worker.js", "tick_worker.js",
-)  # fmt: skip
-"""What a run page needs to open without a network."""
+_LOOKS: Final = ("vendor/bootstrap/bootstrap.min.css", "fonts.css", "keeve.css", "icon.svg")
+_PLAIN: Final = ("house/early.js", "vendor/alpine/alpine-csp.min.js", "run/tick_worker.js")
+_ENTRIES: Final = ("run/mixer.js", "run/stream_worker.js", "house/page.js")
+"""What a run page begins with; what those import is found by reading them."""
 
 
 def shell() -> list[str]:
-    """List the addresses of all that a run page needs."""
-    fonts = _FONT.findall((STATIC / "fonts.css").read_text(encoding="utf-8"))
-    return [f"/static/{path}?v={static_hash(path)}" for path in _ON_RUN_PAGES] + [f"/static/{path}" for path in fonts]
+    """List the addresses of all that a run page needs to open without a network."""
+    fonts = _FONT.findall(files()["fonts.css"].decode())
+    return [address_of(path) for path in (*_LOOKS, *fonts, *_PLAIN, *modules_of(*_ENTRIES))]
 
 
 @cache
@@ -47,7 +45,7 @@ async def worker() -> Response:
 @router.get("/manifest.webmanifest", name="manifest", **file_of("application/manifest+json"))
 async def manifest() -> Response:
     """Say how a phone installs the app."""
-    icon = {"src": f"/static/icon.svg?v={static_hash('icon.svg')}", "sizes": "any", "type": "image/svg+xml"}
+    icon = {"src": address_of("icon.svg"), "sizes": "any", "type": "image/svg+xml"}
     told: dict[str, Any] = {
         "name": "Keeve",
         "short_name": "Keeve",

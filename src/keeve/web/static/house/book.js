@@ -1,4 +1,3 @@
-"use strict";
 // The mix book: its list, and picks that show at once.
 
 const current = document.querySelector(".book-mixes [aria-current]");

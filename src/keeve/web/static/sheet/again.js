@@ -1,6 +1,5 @@
-"use strict";
 // A sheet's page that is asked for anew stays usable until it comes: the field in hand goes on in the new one as it was left.
-window.keeveAgain = {
+export const again = {
   handOver(form, lines, dirty) {
     const at = document.activeElement;
     const held = at && at.name && form.contains(at) ? { name: at.name, typed: dirty && at.type !== "radio" ? at.value : null } : null;

@@ -1,5 +1,7 @@
-"use strict";
 // What every page shares: the keys, finding in a list, and times of day in the reader's own clock.
+
+import "./clocks.js";
+import "./kept_runs.js";
 
 const typing = (target) => target instanceof Element && target.closest("input, select, textarea, dialog[open]") !== null;
 

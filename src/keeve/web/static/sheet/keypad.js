@@ -1,4 +1,3 @@
-"use strict";
 // A keypad for measures on a phone: figures, fractions, sums, doubt and units, and on to the next field. It writes what a
 // person would type; what it means, the server knows.
 document.addEventListener("alpine:init", () => {

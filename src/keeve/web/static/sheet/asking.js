@@ -1,8 +1,7 @@
-"use strict";
 // Asks what comes of a sheet: on a line to the server that stays open, or by a request where there is none. On the line
 // one sheet is on its way at a time and the newest is next; what a newer sheet has overtaken is not said.
 
-globalThis.keeveAsking = ({ plan, line, view }, said, failed) => {
+export const asking = ({ plan, line, view }, said, failed) => {
   const LINE_AGAIN_MS = 30000;
   let wire = null;
   let notBefore = 0;

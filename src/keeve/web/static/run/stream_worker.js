@@ -1,6 +1,5 @@
-"use strict";
 // One stream an address, for all tabs.
-importScripts("run_source.js");
+import { source } from "./source.js";
 
 const streams = new Map();
 
@@ -9,7 +8,7 @@ const follow = (address, port) => {
   if (!stream) {
     const ports = new Set();
     const tell = (kind, data) => { for (const one of ports) one.postMessage({ address, kind, data }); };
-    stream = { source: keeveSource(address, tell), ports };
+    stream = { source: source(address, tell), ports };
     streams.set(address, stream);
   }
   stream.ports.add(port);

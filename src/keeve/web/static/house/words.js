@@ -1,4 +1,3 @@
-"use strict";
 // What the scripts say, in the reader's language: English stands in the scripts, other languages come with the page.
 
 const inLanguage = (() => {
@@ -8,10 +7,10 @@ const inLanguage = (() => {
 const filled = (text, values) => text.replace(/\{([a-z]+)\}/g, (field, name) => (name in values ? values[name] : field));
 
 // t("Load {number}", {number: 3}); the message must stand as it is, or nobody finds it to translate.
-const t = (msg, values = {}) => filled(inLanguage[msg] || msg, values);
+export const t = (msg, values = {}) => filled(inLanguage[msg] || msg, values);
 
 // many("{n} entry", "{n} entries", 3)
-const many = (one, other, n, values = {}) => {
+export const many = (one, other, n, values = {}) => {
   const [single, several] = inLanguage[one] || [one, other];
   return filled(n === 1 ? single : several, { n, ...values });
 };

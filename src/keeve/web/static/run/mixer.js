@@ -1,0 +1,525 @@
+// Station 4: draws the run and takes taps. What a tap does is worked out in fold.js, how it travels in queue.js,
+// what the time is in clocks.js, what else runs and is measured in beside.js.
+
+import { many, t } from "../house/words.js";
+import { Alarms } from "./alarms.js";
+import { BEGINS, keyOf, runBeside } from "./beside.js";
+import { runClocks } from "./clocks.js";
+import { Folding, asked } from "./fold.js";
+import { Queue } from "./queue.js";
+import { hear } from "./stream.js";
+import { weighing } from "./weighing.js";
+
+const TICK_MS = 250;
+const HIDDEN_TICK_MS = 900;
+const HOLD_MS = 1200;
+const TRY_AGAIN_MS = 3000;
+const A_MINUTE_MS = 60000;
+const ENOUGH_L = 0.005;
+const MINDED = "keeve_minded";
+const PEOPLE = [[0.25, "¼"], [1 / 3, "⅓"], [0.5, "½"], [2 / 3, "⅔"], [0.75, "¾"], [1, "1"]];
+const WAITS = {
+  network: (n) => many("No network: {n} entry waits here. Go on mixing.", "No network: {n} entries wait here. Go on mixing.", n),
+  server: (n) => many("The server does not answer: {n} entry waits here. Go on mixing.", "The server does not answer: {n} entries wait here. Go on mixing.", n),
+  token: () => t("Load this page again: it was open too long. Nothing is lost."),
+};
+
+// A count of struck gauges as people say it; below a quarter it goes by the scale.
+const gauges = (exact, [one, other]) => {
+  if (exact < 0.2) return "";
+  const whole = Math.floor(exact + 0.125);
+  const rest = exact - whole;
+  const part = rest > 0.125 ? PEOPLE.reduce((best, one) => (Math.abs(one[0] - rest) < Math.abs(best[0] - rest) ? one : best))[1] : "";
+  const count = `${whole || ""}${part || (whole ? "" : "¼")}`;
+  return (whole > 1 || (whole === 1 && part) ? other : one).replace("{count}", count);
+};
+
+const today = () => new Date().toDateString();
+
+const component = () => ({
+  root: null,
+  run: null,
+  events: new Map(),
+  state: null,
+  folding: null,
+  whole: true,
+  now: Date.now(),
+  kept: "",
+  trouble: "",
+  aside: [],
+  stale: false,
+  alarms: { on: {} },
+  gloves: false,
+  chosen: "",
+  rung: new Set(),
+  tickedMs: 0,
+  typing: false,
+  typed: "",
+  unread: {},
+  minded: {},
+  sand: null, // what the loads tell of the sand, and what the next one is to be begun with
+  sandOf: -1,
+
+  init() {
+    this.root = this.$root;
+    this.run = JSON.parse(this.root.querySelector("[data-run]").textContent);
+    const { post, stream, worker, job } = this.root.dataset;
+    for (const event of this.run.events) this.events.set(event.id, event);
+    this.queue = new Queue(job, post, {
+      took: (event) => this.take([event], false),
+      told: (events) => { if (events.length) this.take(events, true); },
+      sent: (answer) => this.sent(answer),
+      waits: (count, why) => { this.kept = count ? WAITS[why](count) : ""; if (!count) this.trouble = ""; },
+      aside: (rows, gone) => this.putAside(rows, gone || []),
+      trouble: (words) => { this.trouble = words; },
+    });
+    this.queue.setClock(Number(this.root.dataset.now));
+    this.whole = this.run.from_n === 0;
+    if (!this.whole) this.readBefore();
+    this.refold();
+    this.alarms = new Alarms();
+    this.gloves = this.alarms.on.gloves;
+    try { this.minded = JSON.parse(localStorage.getItem(MINDED) || "{}"); } catch { /* asked again */ }
+    for (const one of this.dueList) if (one.at < this.now) this.rung.add(one.id);
+    this.queue.begin(this.run.n, this.run.from_n);
+    this.askSand();
+    hear(`${stream}?after=${this.run.n}`, worker, (kind, data) => this.heard(kind, data));
+    setInterval(() => this.tick(), TICK_MS);
+    try {
+      new Worker(this.root.dataset.tick).onmessage = () => this.tick();
+    } catch { /* the page's own clock has to do */ }
+    for (const kind of ["visibilitychange", "resume"]) document.addEventListener(kind, () => this.tick());
+    for (const kind of ["focus", "pageshow"]) addEventListener(kind, () => this.tick());
+    document.addEventListener("keydown", (event) => this.key(event));
+    this.$nextTick(() => this.draw());
+  },
+
+  tick() {
+    const hidden = document.visibilityState !== "visible";
+    if (hidden && Math.abs(Date.now() - this.tickedMs) < HIDDEN_TICK_MS) return; // a page nobody sees saves the battery
+    this.tickedMs = Date.now();
+    this.now = Date.now() + this.queue.skewMs;
+    this.ringDue();
+    this.watchScale();
+    if (!hidden) this.draw();
+  },
+
+  // ── what happened ──────────────────────────────────────────────────────────
+  // Reads on from where it was; another word on what is known, or a tap that is gone, begins anew.
+  refold(came) {
+    this.now = Date.now() + this.queue.skewMs;
+    if (!this.whole) { // a very long log is still on its way: what the server made of it stands
+      this.state = this.state || { ...Alpine.raw(this.run).stands, standing: [] };
+      return;
+    }
+    this.folding = came && this.folding ? this.folding.take(came) : new Folding(Alpine.raw(this.run).tickets).take(Alpine.raw(this.events).values());
+    this.state = this.folding.run();
+  },
+  async readBefore() {
+    try {
+      const known = Alpine.raw(this.events);
+      for (const event of await this.queue.before(this.run.from_n)) if (!known.has(event.id)) known.set(event.id, event);
+      this.whole = true;
+      this.refold();
+      this.draw();
+    } catch { setTimeout(() => this.readBefore(), TRY_AGAIN_MS); }
+  },
+  take(events, fromServer) {
+    const known = Alpine.raw(this.events);
+    const came = events.filter((event) => fromServer || !known.has(event.id));
+    const anew = events.length === 0 || came.some((event) => known.has(event.id));
+    for (const event of came) known.set(event.id, event);
+    this.refold(anew ? null : came);
+    this.draw();
+  },
+  heard(kind, data) {
+    if (kind === "tap") { this.take([data], true); this.queue.remember([data]); this.askSand(); }
+    if (kind === "ticket" && data.revision > this.run.ticket_n) this.newTicket();
+  },
+  // What the loads tell of the sand is worked out by the server, and written down with the load that is begun by it;
+  // without a network the run goes on by its last load.
+  async askSand() {
+    const ended = this.state.loads.filter((load) => load.ended).length;
+    if (ended === this.sandOf) return;
+    this.sandOf = ended;
+    this.sand = null;
+    try {
+      const answer = await fetch(this.root.dataset.sand);
+      const found = answer.ok ? await answer.json() : null;
+      if (ended === this.sandOf && found && found.ended === ended) this.sand = found;
+      else this.sandOf = -1; // the server had not heard of the last load yet
+    } catch { this.sandOf = -1; } // asked again after the next tap that arrives
+  },
+  bySand(next) {
+    const { sand } = this;
+    if (!next || !sand || sand.expected_l === null || sand.ticket !== next.ticket || sand.card !== next.card) return next;
+    const card = this.run.tickets[next.ticket].cards[next.card];
+    return { ...next, ...asked(card, sand.expected_l, sand.first_l), taught_by: null, first_l: sand.first_l, expected_l: sand.expected_l };
+  },
+  get sandTells() { return this.sand ? this.sand.said : ""; },
+  sent(answer) {
+    this.take(answer.events, true);
+    this.askSand();
+    this.queue.remember(answer.events);
+    if (answer.ticket_n > this.run.ticket_n) this.newTicket();
+  },
+  // The taps that wait are kept in the browser; the page for the new ticket finds them there.
+  async newTicket() {
+    this.stale = true;
+    if (document.querySelector("dialog[open]") || this.fetching) return;
+    this.fetching = true;
+    try {
+      await fetch(location.href, { method: "HEAD" }); // a page that cannot be had must not take the place of this one
+      location.reload();
+    } catch { setTimeout(() => this.newTicket(), TRY_AGAIN_MS); }
+    this.fetching = false;
+  },
+  putAside(rows, gone) {
+    const known = Alpine.raw(this.events);
+    for (const id of gone) known.delete(id);
+    this.aside = rows;
+    if (gone.length) this.take([], true);
+  },
+  record(kind, more) {
+    this.queue.add(this.queue.make(kind, more));
+  },
+  ofLoad(kind, more) {
+    const { number, mixer, begun } = this.at;
+    if (!begun) {
+      const { ticket, slot, expected_l: expected, first_l: first } = this.at;
+      const told = first === null ? {} : { expected_l: Math.round(expected * 10000) / 10000, first_l: Math.round(first * 10000) / 10000 };
+      this.record("started", { load: number, mixer, ticket, ...(slot === null ? {} : { slot }), ...told });
+    }
+    this.record(kind, { load: number, mixer, ...more });
+    if (!begun) this.chosen = keyOf({ number, mixer });
+  },
+
+  // ── where the run stands ───────────────────────────────────────────────────
+  get openLoads() { return this.state.loads.filter((load) => !load.ended && load.card !== null); },
+  get open() {
+    if (this.chosen.startsWith(BEGINS)) return null;
+    const loads = this.openLoads;
+    const mine = loads.find((load) => keyOf(load) === this.chosen) || loads.find((load) => load.mixer === this.run.tickets[this.state.ticket].mixer.key);
+    return mine || loads[0] || null;
+  },
+  // The load whose plaster is watched: the one chosen, or the one at hand once it is in the mould.
+  get shownLoad() {
+    const chosen = this.state.loads.find((load) => keyOf(load) === this.chosen && load.card !== null);
+    return chosen || this.open || this.curing[this.curing.length - 1] || null;
+  },
+  get curing() { return this.state.loads.filter((load) => load.ended === "accepted" && this.stagesOf(load).some((one) => !one.past)); },
+  get watching() {
+    const load = this.shownLoad;
+    if (!load || this.stagesOf(load).length === 0) return false;
+    return load.ended === "accepted" ? keyOf(load) === this.chosen || this.allDone : this.step.kind === "use";
+  },
+  get at() {
+    const load = this.open;
+    if (load) return { ...load, begun: true };
+    const next = this.chosen.startsWith(BEGINS) && this.state.next ? this.inMixer(this.state.next, this.chosen.slice(BEGINS.length)) : this.state.next;
+    const shown = this.bySand(next) || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, due_l: 0, scale: 1, sips_l: 0, taught_by: null, ask_moisture: false };
+    const water = this.run.tickets[shown.ticket].cards[shown.card].water;
+    const may = this.run.tickets[shown.ticket].rescue.may_take_water;
+    return { first_l: null, ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, high_l: water.pour.high, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
+  },
+  // Another mixer has learned nothing yet.
+  inMixer(next, mixer) {
+    const card = this.run.tickets[next.ticket].cards[next.card];
+    return mixer === next.mixer ? next : { ...next, mixer, ...asked(card, card.water.pour.target, null), ask_moisture: false, taught_by: null };
+  },
+  get thrown() {
+    const litres = this.state.thrown_m3 * 1000;
+    return litres > 0 ? t("Thrown away: {water}.", { water: this.litres(litres) }) : "";
+  },
+  get allDone() { return !this.open && !this.state.next; },
+  get ticket() { return this.run.tickets[this.at.ticket]; },
+  get told() { return this.run.told[this.at.ticket]; },
+  get card() { return this.ticket.cards[this.at.card]; },
+  get shown() { return this.told.cards[this.at.card]; },
+  get step() { return this.card.steps[this.at.step]; },
+  get left() { return Math.max(0, this.at.due_l - this.at.poured_l); },
+
+  // ── what is shown ──────────────────────────────────────────────────────────
+  digits(value, places) { return value.toFixed(places).replace(".", this.run.decimal); },
+  litres(amount) {
+    const value = amount / this.run.litres.per_unit;
+    return `${this.digits(value, value < 10 ? 2 : 1)} ${this.run.litres.unit}`;
+  },
+  kilos(amount) {
+    const whole = amount / this.run.kilos.per_unit >= 1;
+    const { unit, per_unit: per } = whole ? this.run.kilos : this.run.kilos.below_one;
+    const value = amount / per;
+    return `${this.digits(value, value >= 100 ? 0 : value >= 10 || !whole ? 1 : 2)} ${unit}`;
+  },
+  // Before the first step of a day: what hurts with this product, read once.
+  get minding() { return !this.allDone && !this.at.begun && this.minded[this.ticket.mix_key] !== today(); },
+  mind_() {
+    this.minded = { ...this.minded, [this.ticket.mix_key]: today() };
+    try { localStorage.setItem(MINDED, JSON.stringify(this.minded)); } catch { /* asked again */ }
+  },
+  // Whoever came by a link sees this run and no page after it.
+  get goesOn() { return !this.judging && !(this.allDone && "guest" in this.root.dataset); },
+  get pictured() { return !this.allDone && !this.minding && (this.step.parts.length > 0 || Boolean(this.step.speed)); },
+  get canGoBack() { return !this.allDone && this.at.begun && this.at.step > 0; },
+  get where() {
+    if (this.allDone) return "";
+    const total = this.state.loads.length + this.state.to_fill.length;
+    return t("Load {number} of {total} · step {step} of {steps}", { number: this.at.number, total, step: this.at.step + 1, steps: this.card.steps.length });
+  },
+  get title() { return this.minding ? t("Before you begin") : this.allDone ? t("All loads are done") : this.shown.steps[this.at.step].title; },
+  get detail() { return this.minding || this.allDone ? "" : this.shown.steps[this.at.step].detail; },
+  get mind() { return this.minding ? this.told.cautions : this.allDone ? [] : this.shown.steps[this.at.step].cautions; },
+  get lines() {
+    if (this.allDone || this.minding) return [];
+    return this.shown.steps[this.at.step].lines.map((line) => {
+      if (!line.water) return line;
+      const wanted = this.step.kind === "sips" ? this.at.sips_l : this.step.water_l * this.at.scale;
+      return { ...line, amount: this.step.kind === "sips" ? t("up to {water}", { water: this.litres(wanted) }) : this.litres(wanted) };
+    });
+  },
+  // Judging a reading needs the server: without a network the exact amount beside it has to do.
+  async weighed(wanted, event) {
+    const field = event.target;
+    const said = field.closest(".weigh").querySelector("output");
+    const text = field.value.trim();
+    if (!text) { said.textContent = ""; return; }
+    const sum = this.sumOf(text); // several vessels, one after the other
+    const nets = wanted.readings.slice(0, sum === null ? 1 : text.split("+").length);
+    try {
+      const answer = await fetch(this.$root.dataset.weighed, {
+        method: "POST",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify({ role: wanted.role, wanted_kg: nets.reduce((all, kg) => all + kg, 0), tare_kg: wanted.tare_kg * nets.length, weighed: `${sum === null ? text : sum}\u2063${field.dataset.unit}` }),
+      });
+      const found = await answer.json();
+      if (field.value.trim() !== text) return; // a later reading is on its way
+      const total = sum === null ? "" : `= ${this.digits(sum, 2)} ${field.dataset.unit}. `;
+      said.textContent = answer.ok ? total + found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`;
+      said.className = answer.ok && found.good ? "" : "off-mark";
+    } catch {
+      said.textContent = t("No connection: compare it with the amount above.");
+    }
+  },
+  get judging() { return !this.allDone && !this.minding && this.step.kind === "judge"; },
+  get nextTitle() {
+    if (this.allDone) return "";
+    const next = this.shown.steps[this.at.step + 1];
+    if (next) return next.title;
+    return this.state.next && this.at.begun ? t("load {number}", { number: this.state.next.number }) : "";
+  },
+  get forwardText() {
+    if (this.allDone) return t("Look back →");
+    if (this.minding) return t("Understood: begin");
+    if (this.step.kind === "water" && this.left > ENOUGH_L) {
+      const water = this.litres(this.left);
+      return this.at.poured_l > 0 ? t("Poured the rest, {water}", { water }) : t("Poured {water}", { water });
+    }
+    if (this.step.kind === "water") return t("All water is in: next");
+    if (this.step.kind === "sips") return t("Enough water: next");
+    if (this.step.kind === "add") return t("It is in: next");
+    if (this.step.kind === "use") return t("Load is used up");
+    return t("Done: next");
+  },
+  get forwardWaits() { return !this.allDone && this.question !== null && this.step.kind === "use"; },
+  get pouring() {
+    if (this.allDone || this.minding) return false;
+    const first = this.card.steps.findIndex((s) => s.water_l > 0);
+    if (this.verdict === "wet") return false; // no water is offered to what is too wet
+    return this.at.step >= first && (this.ticket.rescue.may_take_water || this.step.kind === "water");
+  },
+  get jugs() { return this.shown.jugs.filter((jug) => this.at.poured_l + jug.litres <= this.at.high_l + ENOUGH_L); },
+  get mayPour() { return this.pouring && this.jugs.length > 0 && this.wetText === ""; },
+  // Past the highest nothing is proposed; what went in all the same can be said, on purpose.
+  get begunPouring() { return !this.allDone && this.at.begun && this.at.poured_l > 0; },
+  get mayConfess() { return this.begunPouring && this.step.kind !== "use" && !this.mayPour && this.verdict !== "wet"; },
+  get noWater() {
+    return !this.allDone && !this.mayPour && !this.ticket.rescue.may_take_water && this.at.step > 0 && !this.judging && this.step.kind !== "use" ? t("No more water from here on.") : "";
+  },
+  get tooMuch() { return !this.allDone && this.at.over; },
+  get countText() { return this.litres(this.at.poured_l); },
+  get targetText() { return t("of {water}", { water: this.litres(this.at.aim_l) }); },
+  get carried() {
+    if (this.allDone || this.at.poured_l > 0) return "";
+    const planned = this.card.water.pour.target;
+    if (this.at.ask_moisture && this.at.first_l !== null) return t("The loads say that the sand is wetter than it looked: look at the heap again and say its moisture.");
+    if (this.at.ask_moisture) {
+      const number = this.at.taught_by;
+      return this.ticket.moisture_as
+        ? t("Load {number} took less than this mix ever should: look at the heap again and say its moisture.", { number })
+        : t("Load {number} took less than this mix ever should: look twice whether it was right.", { number });
+    }
+    if (this.at.taught_by === null || Math.abs(this.at.aim_l - planned) < 0.01 * planned) return "";
+    return t("Load {number} was right with {water} for this size: this one begins with that, not with {planned}.", { number: this.at.taught_by, water: this.litres(this.at.aim_l), planned: this.litres(planned) });
+  },
+
+  // ── too dry, too wet ───────────────────────────────────────────────────────
+  get verdict() { return this.judging ? this.at.verdict : ""; },
+  get proposal() { return this.verdict === "wet" ? this.at.proposal : null; },
+  get dryAdvice() { return this.proposal !== null && this.proposal.fits && !this.lifeLate; },
+  get dryLines() {
+    if (!this.dryAdvice) return [];
+    return this.proposal.parts.map((part) => {
+      const scoop = this.shown.scoops[part.key];
+      const counted = scoop ? gauges(part.batch_kg / scoop.kg, scoop.said) : "";
+      return { key: part.key, name: this.told.names[part.key], amount: this.kilos(part.batch_kg), gauges: counted };
+    });
+  },
+  get throwable() { return this.verdict === "wet" || (this.verdict === "dry" && !this.at.may_sip); },
+  get advice() {
+    if (this.verdict === "dry") {
+      if (this.ticket.rescue.may_take_water && !this.at.may_sip) return t("The water is at its highest: no more. Use it where it may be stiff, or throw it away.");
+      return this.told.too_dry;
+    }
+    if (this.verdict !== "wet") return "";
+    if (this.lifeLate) return t("It is past its life: nothing more goes in. Throw it away.");
+    if (!this.proposal) return this.told.too_wet;
+    const all = this.kilos(this.proposal.parts.reduce((sum, part) => sum + part.batch_kg, 0));
+    if (!this.proposal.fits) {
+      const room = this.kilos(this.proposal.room_kg);
+      return t("It would take {all} of dry mix, and there is room for {room}: use it where it may be wet, or throw it away.", { all, room });
+    }
+    const much = this.proposal.by === "count" ? t("By the count: {all} as it lies.", { all }) : t("One step: {all} as it lies.", { all });
+    return `${this.told.too_wet} ${much}`;
+  },
+  get question() { return this.allDone ? null : this.at.question; },
+  get questionText() {
+    return this.question === null ? "" : t("{water} were tapped twice on the same count. Was it poured once or twice?", { water: this.litres(this.question.litres) });
+  },
+
+  get lastOwn() {
+    const { standing, loads } = this.state;
+    for (let i = standing.length - 1; i >= 0; i -= 1) {
+      const event = this.events.get(standing[i]);
+      if (event && this.queue.mine(event)) {
+        const late = event.load !== undefined && loads.some((load) => load.mixer === event.mixer && load.number > event.load);
+        return late ? null : event;
+      }
+    }
+    return null;
+  },
+  get canUndo() { return this.lastOwn !== null; },
+  get steps() {
+    if (this.allDone) return [];
+    return this.shown.steps.map((s, index) => ({
+      index,
+      title: s.title,
+      said: s.lines.map((l) => `${l.name} ${l.amount}`).join("; "),
+      done: index < this.at.step,
+      now: index === this.at.step,
+    }));
+  },
+  get asideText() { return this.aside.length ? many("{n} entry was not taken: {why}", "{n} entries were not taken: {why}", this.aside.length, { why: this.aside[0].sentence }) : ""; },
+
+  draw() {
+    const key = `${this.at.ticket}-${this.at.card}`;
+    for (const holder of this.root.querySelectorAll("[data-card]")) holder.hidden = holder.dataset.card !== key;
+    for (const holder of this.root.querySelectorAll("[data-ticket]")) holder.hidden = holder.dataset.ticket !== `${this.at.ticket}`;
+    for (const svg of this.root.querySelectorAll("[data-card]:not([hidden]) .counting")) {
+      const from = Number(svg.dataset.from);
+      const perL = Number(svg.dataset.perL);
+      const high = Math.min(this.at.poured_l * perL, from - 4);
+      svg.querySelector(".count").setAttribute("y", from - high);
+      svg.querySelector(".count").setAttribute("height", high);
+      svg.querySelector(".now").setAttribute("transform", `translate(0 ${from - high})`);
+      // What was taught, and dry mix added, move the notches.
+      const { pour } = this.card.water;
+      svg.querySelector(".aim").setAttribute("transform", `translate(0 ${Math.max((pour.target - this.at.aim_l) * perL, 4 - from)})`);
+      svg.querySelector(".top").setAttribute("transform", `translate(0 ${Math.max((pour.high - this.at.high_l) * perL, 4 - from)})`);
+      svg.classList.toggle("too-much", this.tooMuch);
+    }
+    const pictured = `${key}-${this.minding || this.allDone ? "none" : this.at.step}`;
+    for (const holder of this.root.querySelectorAll("[data-pictures]")) holder.hidden = holder.dataset.pictures !== pictured;
+    for (const layer of this.root.querySelectorAll("[data-card]:not([hidden]) [data-step]")) {
+      layer.classList.toggle("yet", Number(layer.dataset.step) > this.at.step);
+      layer.classList.toggle("here", Number(layer.dataset.step) === this.at.step);
+    }
+    const staged = this.watching ? this.shownLoad.ticket : this.at.ticket;
+    for (const holder of this.root.querySelectorAll(".stages [data-ticket]")) holder.hidden = holder.dataset.ticket !== `${staged}`;
+    this.drawStages(this.root.querySelector(`[data-stages="${staged}"]`));
+    const ring = this.root.querySelector("[data-ring]");
+    const share = this.timing ? Math.max(0, Math.min(1, this.remaining / this.step.seconds)) : 0;
+    if (ring) ring.setAttribute("stroke-dasharray", `${share * 100} 100`);
+  },
+
+  // ── what a person does ─────────────────────────────────────────────────────
+  pour(litres) { this.ofLoad("poured", { litres: Math.round(litres * 10000) / 10000 }); },
+  type() { this.typing = !this.typing; this.typed = ""; },
+  pourTyped() {
+    if (!this.typeGoes) return;
+    this.pour(this.typedLitres);
+    this.typed = "";
+    this.typing = false;
+  },
+  back() { if (this.canGoBack) this.ofLoad("step_back", { step: this.at.step - 1 }); },
+  forward() {
+    if (this.allDone) { this.lookBack(); return; }
+    if (this.minding) { this.mind_(); return; }
+    if (this.forwardWaits) return;
+    const { step, poured_l: count } = this.at;
+    const kind = this.step.kind;
+    if (kind === "water" && this.left > ENOUGH_L) {
+      this.ofLoad("poured", { litres: Math.round(this.left * 10000) / 10000, rest_of: Math.round(count * 10000) / 10000 });
+    }
+    if (kind === "use") this.ofLoad("accepted");
+    else this.ofLoad("step_done", { step });
+    window.scrollTo(0, 0);
+  },
+  async lookBack() {
+    await this.queue.settled(3000); // the last tap is to be seen there
+    location.assign(document.querySelector('[data-station="5"]').href);
+  },
+  judge(verdict) {
+    const { step } = this.at;
+    this.ofLoad("judged", { verdict });
+    if (verdict === "right") this.ofLoad("step_done", { step });
+  },
+  addDry() {
+    const thousandth = (kg) => Math.round(kg * 1000) / 1000;
+    const parts = Object.fromEntries(this.proposal.parts.map((part) => [part.key, thousandth(part.batch_kg)]));
+    this.ofLoad("dry_added", { dry_kg: Math.round(this.proposal.dry_kg * 1e6) / 1e6, parts });
+  },
+  useAnyway() { this.ofLoad("accepted"); },
+  throwAway() { this.ofLoad("thrown_away"); },
+  once() { this.settle(false); },
+  twice() { this.settle(true); },
+  settle(twice) { this.ofLoad("settled", { about: this.question.about, twice }); },
+  oneMore() { this.record("one_more", { ticket: this.state.ticket }); },
+  undo() { if (this.lastOwn) this.record("undone", { undoes: this.lastOwn.id }); },
+  hold() {
+    this.letGo();
+    this.holding = setTimeout(() => { this.ofLoad("poured", { litres: this.confessLitres, over: true }); this.typed = ""; }, HOLD_MS);
+  },
+  letGo() { clearTimeout(this.holding); },
+  holdKey(event) { if ((event.key === "Enter" || event.key === " ") && !event.repeat) { event.preventDefault(); this.hold(); } },
+  saveAside() {
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(new Blob([JSON.stringify(Alpine.raw(this.aside), null, 2)], { type: "application/json" }));
+    link.download = "keeve-entries.json";
+    link.click();
+    setTimeout(() => URL.revokeObjectURL(link.href), A_MINUTE_MS); // a busy phone takes its time to fetch it
+  },
+  clearAside() { this.queue.clearAside(); },
+  reload() { location.reload(); },
+  toggleSteps() { this.root.querySelector("[data-steps]").showModal(); },
+  key(event) {
+    if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
+    if (event.target instanceof Element && event.target.closest("input, select, button, a")) {
+      if (event.key === " ") return; // Space belongs to the button that has the focus
+    }
+    if (event.key === " " && !this.judging) this.forward();
+    else if (event.key.toLowerCase() === "w" && this.mayPour && this.at.may_sip) this.pour(this.card.water.sip_l);
+    else return;
+    event.preventDefault();
+  },
+});
+
+// Getters stay getters: all parts are one component, and no part hides another's.
+const joined = (whole, part) => {
+  for (const [name, what] of Object.entries(Object.getOwnPropertyDescriptors(part))) {
+    if (name in whole) throw new Error(`two parts of the run page say what ${name} is`);
+    Object.defineProperty(whole, name, what);
+  }
+  return whole;
+};
+const runComponent = () => [runClocks, runBeside, weighing].reduce(joined, component());
+document.addEventListener("alpine:init", () => { Alpine.data("run", runComponent); });

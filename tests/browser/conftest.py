@@ -72,7 +72,7 @@ Opener = Callable[..., Page]
 
 
 @pytest.fixture
-def open_page(browser: Browser, site: str) -> Iterator[Opener]:
+def open_page(browser: Browser, site: str, caplog: pytest.LogCaptureFixture) -> Iterator[Opener]:
     """Open a page as a desk or a phone; on leaving, nothing may have gone wrong in it."""
     contexts: list[BrowserContext] = []
     watched = Watched()
@@ -105,6 +105,7 @@ def open_page(browser: Browser, site: str) -> Iterator[Opener]:
     for context in contexts:
         context.close()
     assert watched.wrong == []
+    assert "folds otherwise" not in caplog.text  # no page reads a log in another way than the server
 
 
 def understood(page: Page) -> None:

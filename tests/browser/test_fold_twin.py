@@ -1,63 +1,65 @@
-"""The browser folds a log to the same run as the core: vectors made here, folded in Chromium."""
+"""The browser folds a log to the same run as the core: logs that are kept, and many made here, folded in Chromium."""
 
 import json
 import math
-import random
-from collections.abc import Iterator
 from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, Route
 
 from keeve.core.run import fold
-from keeve.core.ticket.ticket import LoadKey, Ticket
+from keeve.core.run.events import read_event
 from keeve.web.edge.static_files import STATIC
-from keeve.web.stations.mixer.routes import NOT_FOR_THE_PAGE
-from tests.core.run.test_run import BOTH, DAMP, random_events, ticket_of
+from keeve.web.stations.mixer.run_document import NOT_FOR_THE_PAGE
+from tests.vectors import Vector, kept, random_vectors, ticket_sets
 
 pytestmark = pytest.mark.browser
-RUNS = 900
 HOUSE = "http://127.0.0.1:1"
-KINDS = [
-    "poured",
-    "poured",
-    "poured",
-    "judged",
-    "judged",
-    "step_done",
-    "step_back",
-    "dry_added",
-    "accepted",
-    "accepted",
-]
-KINDS += ["thrown_away", "undone", "undone", "one_more", "started", "settled", "measured", "weighed", "stage_seen"]
+RUNS = 900
+
+FOLD = """async ([tickets, vectors, byBits]) => {
+    const { fold, Folding } = await import("/run/fold.js");
+    const sets = JSON.parse(tickets);
+    return JSON.stringify(JSON.parse(vectors).map((vector) => {
+        if (!byBits) return fold(sets[vector.tickets], vector.bits.flat());
+        const folding = new Folding(sets[vector.tickets]);
+        for (const bit of vector.bits) { folding.take(bit); folding.run(); }
+        return folding.run();
+    }));
+}"""
+ASKED = """async ([tickets, wanted]) => {
+    const { asked } = await import("/run/fold.js");
+    const sets = JSON.parse(tickets);
+    return wanted.map(([name, card, expected, first]) => asked(sets[name][1].cards[card], expected, first));
+}"""
 
 
-def ticket_sets() -> list[dict[int, Ticket]]:
-    """Tickets of several kinds: two moistures, ice, hemp, plaster that takes nothing, an admixture, a second round."""
-    first = ticket_of(moisture_percent=DAMP)
-    iced = ticket_of(moisture_percent=DAMP, ice_percent=40).model_copy(update={"air_c": 31.0})
-    can = ticket_of(moisture_percent=DAMP, admixtures=[{"admixture": "plasticiser", "dose": "400 mL/100 kg"}])
-    hemp, plaster = ticket_of(mix="hemp-lime-wall", mixer=None), ticket_of(mix="casting-plaster-70", mixer=None)
-    again = first.model_copy(update={"revision": 2, "round": 2, "counted": (LoadKey(number=1, mixer="drum-site"),)})
-    kept = ticket_of(2, already_m3=0.1, moisture_percent=DAMP)
-    return [BOTH, {1: first, 2: kept}, {1: iced}, {1: can}, {1: hemp}, {1: plaster}, {1: first, 2: again}, {2: BOTH[2]}]
+@pytest.fixture
+def scripts(browser: Browser) -> Any:
+    """An empty page that can import the scripts of the house."""
+    page = browser.new_page()
+
+    def give(route: Route) -> None:
+        path = route.request.url.removeprefix(f"{HOUSE}/")
+        if path:
+            route.fulfill(path=STATIC / path, content_type="text/javascript")
+        else:
+            route.fulfill(body="<!doctype html>", content_type="text/html")
+
+    page.route(f"{HOUSE}/**", give)
+    page.goto(f"{HOUSE}/")
+    yield page
+    page.close()
 
 
-def vectors() -> Iterator[tuple[dict[str, Any], dict[str, Any]]]:
-    rng = random.Random(20260914)
-    sets = ticket_sets()
-    for seed in range(RUNS):
-        tickets = sets[seed % len(sets)]
-        a, b = (rng.choices(KINDS, k=rng.randrange(16)) for _ in range(2))
-        events = random_events(seed, a, b)
-        for event in list(events):  # most taps are made in the mixer of the ticket
-            assert event.phone
-        given = {
-            "tickets": {r: t.model_dump(mode="json", exclude=NOT_FOR_THE_PAGE) for r, t in tickets.items()},
-            "events": [e.model_dump(mode="json", exclude_none=True) for e in events],
+def tickets_of_the_page(sets: dict[str, Any]) -> str:
+    """The sets of tickets as a run page has them."""
+    return json.dumps(
+        {
+            name: {r: t.model_dump(mode="json", exclude=NOT_FOR_THE_PAGE) for r, t in one.items()}
+            for name, one in sets.items()
         }
-        yield given, fold(tickets, events).model_dump(mode="json")
+    )
 
 
 def differences(path: str, ours: Any, theirs: Any) -> list[str]:
@@ -73,52 +75,57 @@ def differences(path: str, ours: Any, theirs: Any) -> list[str]:
     return [] if same else [f"{path}: {ours!r} here, {theirs!r} in the browser"]
 
 
-AT_ONCE = """async (s) => {
-    const { fold } = await import("/run/fold.js");
-    return JSON.stringify(JSON.parse(s).map((v) => fold(v.tickets, v.events)));
-}"""
-BY_BITS = """async (s) => {
-    const { Folding } = await import("/run/fold.js");
-    return JSON.stringify(JSON.parse(s).map((v, n) => {
-    const folding = new Folding(v.tickets);
-    const events = n % 3 ? [...v.events].sort((a, b) => Date.parse(a.at) - Date.parse(b.at)) : v.events;
-    for (let i = 0; i < events.length; i += 1 + (n % 2)) { folding.take(events.slice(i, i + 1 + (n % 2))); folding.run(); }
-    return folding.run();
-    }));
-}"""
-"""The log as it comes: tap by tap, mostly in the order it happened in."""
+def folded_apart(page: Page, sets: dict[str, Any], made: list[tuple[Vector, dict[str, Any]]]) -> list[str]:
+    """What the browser folds to something else, of logs that come at once or bit by bit."""
+    vectors, wrong = json.dumps([vector._asdict() for vector, _ in made]), []
+    for by_bits in (False, True):
+        theirs = json.loads(page.evaluate(FOLD, [tickets_of_the_page(sets), vectors, by_bits]))
+        for (vector, ours), run in zip(made, theirs, strict=True):
+            wrong += differences(vector.name, ours, run)
+    return wrong
 
 
-def page_of_scripts(browser: Browser) -> Page:
-    """An empty page that can import the scripts of the house."""
-    page = browser.new_page()
+def test_the_browser_folds_every_log_that_is_kept_and_no_piece_of_its_scripts_sleeps(scripts: Page) -> None:
+    sets, made = kept()
+    session = scripts.context.new_cdp_session(scripts)
+    session.send("Profiler.enable")
+    session.send("Profiler.startPreciseCoverage", {"callCount": True, "detailed": True})
+    assert folded_apart(scripts, sets, made) == []
+    wanted, ours = [], []
+    for vector, run in made:
+        if vector.name.startswith("by the sand"):
+            for event, load in zip(vector.events, run["loads"], strict=True):
+                wanted.append([vector.tickets, load["card"], event["expected_l"], event["first_l"]])
+                ours.append({name: load[name] for name in ("aim_l", "ask_moisture", "scale", "sips_l", "due_l")})
+    assert len(ours) == 20
+    theirs = scripts.evaluate(ASKED, [tickets_of_the_page(sets), wanted])
+    assert [d for n, pair in enumerate(zip(ours, theirs, strict=True)) for d in differences(f"asked {n}", *pair)] == []
+    sleeping = "\n".join(asleep(session.send("Profiler.takePreciseCoverage")["result"]))
+    assert not sleeping, sleeping
 
-    def give(route: Route) -> None:
-        path = route.request.url.removeprefix(f"{HOUSE}/")
-        if path:
-            route.fulfill(path=STATIC / path, content_type="text/javascript")
-        else:
-            route.fulfill(body="<!doctype html>", content_type="text/html")
 
-    page.route(f"{HOUSE}/**", give)
-    page.goto(f"{HOUSE}/")
-    return page
+def asleep(scripts: list[dict[str, Any]]) -> list[str]:
+    """Pieces of the twins that never ran."""
+    found = []
+    for name in ("fold.js", "taps.js"):
+        text = (STATIC / "run" / name).read_text(encoding="utf-8")
+        (one,) = (script for script in scripts if script["url"] == f"{HOUSE}/run/{name}")
+        for function in one["functions"]:
+            for piece in function["ranges"]:
+                if piece["count"] == 0:
+                    begin, end = piece["startOffset"], piece["endOffset"]
+                    found.append(f"{name}:{text.count(chr(10), 0, begin) + 1}: {text[begin:end][:80]}")
+    return found
 
 
-def test_the_browser_folds_every_vector_to_the_same_run(browser: Browser) -> None:
-    page = page_of_scripts(browser)
-    made = list(vectors())
-    given = json.dumps([given for given, _ in made])
-    at_once, by_bits = (json.loads(page.evaluate(way, given)) for way in (AT_ONCE, BY_BITS))
-    page.close()
-    for answers in (at_once, by_bits):
-        wrong = [
-            d
-            for n, ((_, ours), theirs) in enumerate(zip(made, answers, strict=True))
-            for d in differences(f"run {n}", ours, theirs)
-        ]
-        assert wrong == []
-    # The vectors are worth something: they hold every kind of outcome.
+def test_the_browser_folds_many_made_up_logs_to_the_same_runs(scripts: Page) -> None:
+    sets = ticket_sets()
+    made = [
+        (vector, fold(sets[vector.tickets], [read_event(event) for event in vector.events]).model_dump(mode="json"))
+        for vector in random_vectors(RUNS)
+    ]
+    assert folded_apart(scripts, sets, made) == []
+    # They are worth something: they hold every kind of outcome.
     loads = [load for _, run in made for load in run["loads"]]
     assert sum(load["proposal"] is not None for load in loads) > 20
     assert sum(load["question"] is not None for load in loads) > 20

@@ -190,12 +190,12 @@ def test_what_is_refused_for_good_is_set_aside_and_the_rest_goes_on(open_page: O
             if event["kind"] == "poured" and not held:
                 held.append(event)
             if held and event["id"] == held[0]["id"]:
-                event["kind"] = "sang"
+                event["litres"] = -2
         route.continue_(post_data=json.dumps(body))
 
     page.route("**/events", spoil)
     page.get_by_role("button", name="+ 2 L").click()
-    expect(page.get_by_text("1 entry was not taken: This kind of entry is not known here")).to_be_visible()
+    expect(page.get_by_text("1 entry was not taken: This entry cannot be read: litres.")).to_be_visible()
     expect(counted(page)).to_have_text("0.00 L")
     page.get_by_role("button", name="+ 250 mL").click()
     seen(page, lambda: len(events(page)) >= 3)

@@ -24,6 +24,7 @@ from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.catalogue.trying import made_from, outlook, try_plan
 from keeve.core.message.said import plain
 from keeve.core.planning.plan import plan
+from keeve.core.run.events import Unknown
 from keeve.core.ticket.ticket import Ticket
 from keeve.demo.sheets import CORBEL, GATE_POSTS
 from keeve.demo.yard import CREW, load_demo
@@ -236,10 +237,11 @@ def test_an_old_event_without_a_time_zone_and_one_of_an_unknown_kind_take_nothin
         assert panel is not None
         assert overlay is not None
         log = runs.log(panel)
-        assert [row.what for row in log.unreadable] == ["entry"]
+        assert log.unreadable == []  # of a kind that is not known: kept, and ends no load
+        assert [event.kind for event in log.events if isinstance(event, Unknown)] == ["sang"]
         assert log.run.loads[0].verdicts == ("wet", "right")
         lost = runs.log(overlay)
-        assert {row.what for row in lost.unreadable} == {"ticket", "entry"}
+        assert {row.what for row in lost.unreadable} == {"ticket"}
         assert lost.run.loads[0].poured_l == 2.5
         assert runs.raw(overlay.id, "ticket", 1)["plan"]["loads"]
 
@@ -351,7 +353,7 @@ def test_a_phone_that_was_off_for_three_days_is_heard(runs: RunStore, job: JobRo
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        ({"kind": "sang"}, "not known here"),
+        ({"kind": "No name"}, "cannot be read"),
         ({"litres": -1}, "cannot be read"),
         ({"at": "2026-09-14T08:00:00"}, "no zone"),
         ({"at": "2025-09-14T08:00:00Z"}, "long before"),

@@ -5,7 +5,7 @@ import re
 import threading
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
-from typing import Any, get_args
+from typing import Any
 
 import httpx2 as httpx
 import pytest
@@ -13,7 +13,9 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from keeve.core.run.events import Event
+from keeve.core.run import fold
+from keeve.core.run.events import KINDS
+from keeve.core.ticket.ticket_past import open_ticket
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings
 from tests.conftest import slab
@@ -68,7 +70,7 @@ def test_beginning_keeps_the_ticket_and_takes_events(yard: Yard) -> None:
     assert yard.send()["added"] == 3
     assert yard.send()["added"] == 0
     yard.phone.load = 99
-    yard.phone.raw = [yard.phone.tap(9, "sang"), yard.phone.tap(9, "poured", litres=-2)]
+    yard.phone.raw = [yard.phone.tap(9, "judged", verdict="lovely"), yard.phone.tap(9, "poured", litres=-2)]
     refused = yard.send()["refused"]
     assert len(refused) == 2
     assert all(one["sentence"] for one in refused)
@@ -195,6 +197,48 @@ def test_a_post_that_is_none_is_refused_whole(yard: Yard, body: Any) -> None:
     answer = yard.client.post(f"{yard.job}/events", json=body, headers={"x-keeve-token": yard.token})
     assert answer.status_code == 422
     assert answer.json()["faults"][0]["sentence"]
+
+
+def test_what_a_newer_phone_taps_is_kept_as_it_came_and_shown(yard: Yard) -> None:
+    yard.phone.mix(0, 9.0, end="")
+    newer = yard.phone.tap(2, "vibrated", seconds=20, deep={"as": ["it", "likes", None]})
+    told = yard.phone.tap(3, "judged", verdict="right", by="Wren")
+    answer = yard.send()
+    assert answer["refused"] == []
+    assert answer["added"] == 4
+    kept = {event["id"]: event for event in yard.client.get(f"{yard.job}/events").json()["events"]}
+    assert kept[newer["id"]]["deep"] == {"as": ["it", "likes", None]}
+    assert kept[told["id"]]["by"] == "Wren"
+    page = yard.client.get(f"{yard.job}/look-back").text
+    assert "an entry of a kind that is not known here yet: vibrated" in page
+    yard.phone.tap(4, "undone", undoes=newer["id"])  # and it can be taken back like any other
+    yard.phone.tap(9, "accepted")
+    assert yard.send()["added"] == 2
+    assert yard.client.get("/clocks").json()["clocks"] == []
+    much = yard.phone.tap(10, "vibrated", long="x" * 5000)
+    assert [one["id"] for one in yard.send()["refused"]] == [much["id"]]
+
+
+def test_a_page_that_folds_otherwise_is_noted(yard: Yard, caplog: pytest.LogCaptureFixture) -> None:
+    yard.phone.mix(0, 9.0)
+    body = {"sent_at": yard.phone.raw[-1]["at"], "events": yard.phone.raw}
+
+    def send(*loads: Any, entries: int = 3) -> str:
+        caplog.clear()
+        folded = {"entries": entries, "loads": list(loads)}
+        answer = yard.client.post(
+            f"{yard.job}/events", json=body | {"folded": folded}, headers={"x-keeve-token": yard.token}
+        )
+        assert answer.status_code == 200
+        return caplog.text
+
+    ticket = open_ticket(yard.client.get(f"{yard.job}/raw/ticket/1").json())
+    made_l = fold({1: ticket}, yard.phone.events).loads[0].made_m3 * 1000
+    assert "folds otherwise" not in send([1, "drum-site", 0, "accepted", 9.0, made_l])
+    assert "folds otherwise" in send([1, "drum-site", 0, "accepted", 8.0, made_l])
+    assert "folds otherwise" in send([1, "drum-site", 0, "", 9.0, made_l])
+    assert "folds otherwise" in send(*[[n, "drum-site", 0, "accepted", 9.0, made_l] for n in (1, 2)])
+    assert "folds otherwise" not in send([1, "drum-site", 0, "", 9.0, made_l], entries=4)  # it knows more
 
 
 # ── rows that cannot be read ─────────────────────────────────────────────────
@@ -431,7 +475,7 @@ def test_every_kind_of_entry_is_said_when_one_looks_back(yard: Yard) -> None:
     phone.tap(10, "accepted")
     phone.tap(11, "one_more", ticket=1)
     kinds = {raw["kind"] for raw in phone.raw}
-    assert kinds == {model.model_fields["kind"].default for model in get_args(Event)} - {"thrown_away", "undone"}
+    assert kinds == {*KINDS} - {"thrown_away", "undone"}
     yard.send()
     html = yard.client.get(f"{yard.job}/look-back").text
     for words in (

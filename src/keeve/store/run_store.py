@@ -15,7 +15,18 @@ from sqlalchemy.orm import Session
 from keeve.catalogue.trying import Outlook
 from keeve.core.measure.moments import FIRST_YEAR, LAST_YEAR
 from keeve.core.message.said import Amount, Said, Words, mark, plain
-from keeve.core.run.events import Accepted, Event, OneMore, Poured, Settled, Started, ThrownAway, Undone, read_event
+from keeve.core.run.events import (
+    Accepted,
+    Event,
+    LoadEvent,
+    OneMore,
+    Poured,
+    Settled,
+    Started,
+    ThrownAway,
+    Undone,
+    read_event,
+)
 from keeve.core.ticket.ticket import LoadKey, Ticket
 from keeve.store.logs import Log, read_logs
 from keeve.store.tables import Document, EventRow, JobRow, TicketRow
@@ -306,6 +317,7 @@ def _corrected(raw: Any, sent_at: datetime | None, now: datetime) -> Event:
         raise ValueError(mark("An entry of the log is a document."))  # noqa: TRY004 - one family for the caller
     document = dict(raw)
     age_s = document.pop("age_s", None)
+    document.pop("n", None)  # its number is ours to give
     event = read_event(document)
     at = event.at
     if isinstance(age_s, int | float) and 0 <= age_s <= 30 * 86_400:
@@ -322,7 +334,7 @@ def _corrected(raw: Any, sent_at: datetime | None, now: datetime) -> Event:
 def _sensible(event: Event, now: datetime, first: datetime | None, job: JobRow, most_load: int) -> None:
     if first is not None and event.at < min(first, job.created_at, now) - BEFORE:
         raise ValueError(mark("This entry is dated long before the job was begun: set that phone's clock."))
-    if getattr(event, "load", 0) > most_load:
+    if isinstance(event, LoadEvent) and event.load > most_load:
         raise ValueError(mark("This entry names a load far past any that was begun."))
     if isinstance(event, Started | OneMore) and event.ticket > job.ticket_n:
         raise ValueError(mark("This entry names a ticket the job does not have."))
@@ -336,8 +348,6 @@ def _sentence(error: ValueError) -> Words:
     if not isinstance(error, ValidationError):
         return str(error)
     first = error.errors(include_url=False)[0]
-    if first["type"].startswith("union_tag"):
-        return mark("This kind of entry is not known here: load the page again.")
     if first["type"] == "value_error":
         return mark("The time of this entry cannot be: set that phone's clock.")
     if first["type"] == "timezone_aware":

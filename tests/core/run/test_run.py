@@ -676,7 +676,7 @@ def test_a_load_whose_ticket_cannot_be_read_still_counts_its_water() -> None:
 @pytest.mark.parametrize(
     "raw",
     [
-        {"kind": "sang"}, {"kind": "poured"}, {"kind": "poured", "litres": -1}, {"kind": "poured", "litres": float("nan")},
+        {"kind": "No name"}, {"kind": 5}, {"kind": "poured"}, {"kind": "poured", "litres": -1}, {"kind": "poured", "litres": float("nan")},
         {"kind": "judged", "verdict": "lovely"}, {"kind": "started"}, {"kind": "dry_added", "dry_kg": 0}, {},
     ],
 )  # fmt: skip

@@ -1,15 +1,20 @@
 """What happens at a mixer, one model for each kind of event, each carrying what its kind needs."""
 
+import json
+from collections.abc import Mapping
 from datetime import datetime
-from typing import Annotated, Any, Final, Literal
+from typing import Annotated, Any, Final, Literal, get_args
 
-from pydantic import AfterValidator, AwareDatetime, Discriminator, Field, TypeAdapter
+from pydantic import AfterValidator, AwareDatetime, ConfigDict, Discriminator, Field, TypeAdapter, model_validator
+from pydantic_core import PydanticCustomError
 
 from keeve.core.measure.moments import of_our_days
 from keeve.core.message.errors import Frozen
 
 MOST_AT_ONCE_L: Final = 500.0
 MOST_LOADS: Final = 100_000
+MOST_BESIDE: Final = 4000
+"""Letters of what an entry tells beside what its kind is known to tell."""
 Verdict = Literal["dry", "right", "wet"]
 MeasuredKind = Literal["slump", "slump flow", "flow", "air", "density", "temperature"]
 
@@ -18,7 +23,12 @@ _Moment = Annotated[AwareDatetime, AfterValidator(of_our_days)]
 
 
 class _Event(Frozen):
-    """Who tapped, and when. The client makes the id, so that sending twice changes nothing."""
+    """Who tapped, and when. The client makes the id, so that sending twice changes nothing.
+
+    What a newer phone tells besides is kept as it came.
+    """
+
+    model_config = ConfigDict(extra="allow")
 
     id: str = Field(pattern=r"^[0-9a-f-]{16,36}$")
     at: _Moment
@@ -28,6 +38,12 @@ class _Event(Frozen):
     """The phone's own counter."""
     tapped_at: AwareDatetime | None = None
     """The phone's own clock, as it was sent."""
+
+    @model_validator(mode="after")
+    def _not_endless(self) -> "_Event":
+        if self.model_extra and len(json.dumps(self.model_extra)) > MOST_BESIDE:
+            raise PydanticCustomError("entry_too_large", "An entry of the log is no longer than that.")
+        return self
 
 
 class _OfLoad(_Event):
@@ -151,6 +167,12 @@ class Undone(_Event):
     undoes: str = Field(max_length=36)
 
 
+class Unknown(_Event):
+    """A tap of a kind that this version does not know: kept as it came, and read by whoever knows it."""
+
+    kind: str = Field(pattern=r"^[a-z][a-z_]{0,39}$")
+
+
 LoadEvent = (
     Started
     | Poured
@@ -165,8 +187,12 @@ LoadEvent = (
     | ThrownAway
     | Settled
 )
-Event = LoadEvent | OneMore | Undone
-_ADAPTER: Final[TypeAdapter[Event]] = TypeAdapter(Annotated[Event, Discriminator("kind")])
+Known = LoadEvent | OneMore | Undone
+Event = Known | Unknown
+OF_LOAD: Final = tuple(str(one.model_fields["kind"].default) for one in get_args(LoadEvent))
+"""Kinds of entries that are of one load."""
+KINDS: Final = tuple(str(one.model_fields["kind"].default) for one in get_args(Known))
+_ADAPTER: Final[TypeAdapter[Known]] = TypeAdapter(Annotated[Known, Discriminator("kind")])
 _EPOCH: Final = datetime.fromisoformat("1970-01-01T00:00:00+00:00")
 
 
@@ -179,16 +205,19 @@ def read_event(raw: Any) -> Event:
 
     Returns
     -------
-    the event
+    the event; of a kind that is not known here, an `Unknown` with all it holds
 
     Raises
     ------
-    ValidationError : an unknown kind, a missing part, a time without zone
+    ValidationError : a missing part, a time without zone, a kind that is no name
 
     References
     ----------
     Common practice, no source.
     """
+    kind = raw.get("kind") if isinstance(raw, Mapping) else None
+    if isinstance(kind, str) and kind not in KINDS:
+        return Unknown.model_validate(raw)
     return _ADAPTER.validate_python(raw)
 
 

@@ -6,6 +6,7 @@ from typing import Literal
 
 from keeve.core.run.counting import Counted
 from keeve.core.run.events import (
+    Accepted,
     DryAdded,
     Judged,
     LoadEvent,
@@ -16,6 +17,7 @@ from keeve.core.run.events import (
     Started,
     StepBack,
     StepDone,
+    ThrownAway,
     Verdict,
     Weighed,
 )
@@ -137,7 +139,12 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
             load.added[key] = load.added.get(key, 0.0) + kg
     elif isinstance(event, Measured | Weighed | StageSeen):
         _note(load, event, tap)
-    elif isinstance(event, Settled):
+    else:
+        _said(load, event, tap, index)
+
+
+def _said(load: RawLoad, event: Settled | Accepted | ThrownAway, tap: Tap, index: int) -> None:
+    if isinstance(event, Settled):
         load.settled[event.about] = event.twice
         load.water = Counted()  # what was counted as one may be two
     else:

@@ -10,7 +10,7 @@ from keeve.core.run.teaching import NEAR, aim_of, limit_l, per_dry_of, teaches
 from keeve.core.ticket.rescue import made_l, proposal_kg
 from keeve.core.ticket.ticket import Ticket, TicketCard
 
-_ROOM: Final = 1.005
+ROOM: Final = 1.005
 """The line in the drum is read no better than half a percent: common practice, no source."""
 OVER_L: Final = 0.005
 
@@ -158,7 +158,7 @@ def _proposal(load: RawLoad, ticket: Ticket, card: TicketCard, made: float) -> P
     litres_per_kg = (card.volume_m3 * 1000 - (0.0 if ticket.by_dry_mass else water.pour.target + water.once_l)) / (
         card.dry_kg
     )
-    room_kg = max(ticket.full_m3 * 1000 * _ROOM - made, 0.0) / litres_per_kg
+    room_kg = max(ticket.full_m3 * 1000 * ROOM - made, 0.0) / litres_per_kg
     return Proposal(
         by="count" if abs(by_count - dry_kg) < NEAR else "step",
         dry_kg=dry_kg,

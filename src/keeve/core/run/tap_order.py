@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
-from keeve.core.run.events import Event, OneMore, Undone, milliseconds
+from keeve.core.run.events import Event, LoadEvent, Undone, milliseconds
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,12 +60,12 @@ class _Taken:
 
     def in_time(self, event: Event) -> bool:
         """Until the next load in the same mixer has begun."""
-        if isinstance(event, OneMore | Undone):
+        if not isinstance(event, LoadEvent):
             return True
         return not any(n > 0 and mixer == event.mixer and load > event.load for (mixer, load), n in self.alive.items())
 
     def count(self, event: Event, by: int) -> None:
-        if not isinstance(event, OneMore | Undone):
+        if isinstance(event, LoadEvent):
             key = (event.mixer, event.load)
             self.alive[key] = self.alive.get(key, 0) + by
 

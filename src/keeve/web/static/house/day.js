@@ -13,7 +13,7 @@ const send = async (form, focused) => {
   const mine = asked;
   waiting = null;
   try {
-    const answer = await fetch(form.action, { method: "POST", body: new URLSearchParams(new FormData(form)) });
+    const answer = await fetch(form.action, { method: "POST", body: new URLSearchParams(/** @type {any} */ (new FormData(form))) });
     if (!answer.ok && answer.status !== 422) throw new Error(String(answer.status));
     const page = new DOMParser().parseFromString(await answer.text(), "text/html");
     if (mine !== asked) return;

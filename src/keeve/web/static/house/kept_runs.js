@@ -6,7 +6,7 @@ if (list && "caches" in window) {
   caches.open("keeve-runs").then(async (runs) => {
     const kept = await runs.keys();
     document.querySelector("[data-none]").hidden = kept.length > 0;
-    for (const one of kept.reverse()) {
+    for (const one of [...kept].reverse()) {
       const link = document.createElement("a");
       link.href = new URL(one.url).pathname;
       link.textContent = title(await (await runs.match(one)).text());

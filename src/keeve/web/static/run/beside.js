@@ -1,13 +1,12 @@
 // What stands beside the step on the run page: everything that runs at once, numbers that are measured, water that is
 // typed, and how this phone calls. Getters and taps for the component in mixer.js.
 
+import { MOST_AT_ONCE_L, OVER_L } from "./constants.js";
 import { clock, spell } from "../house/time.js";
 import { t } from "../house/words.js";
 
 const MOST_AT_ONCE = 4;
 export const BEGINS = "begin ";
-const ENOUGH_L = 0.005;
-const MOST_AT_ONCE_L = 500; // what the log takes as one pour
 const HANDS_FREE = new Set(["mix", "wait", "use"]);
 export const keyOf = (load) => `${load.number} ${load.mixer}`;
 
@@ -47,7 +46,7 @@ export const runBeside = {
     const value = Number(this.typed.trim().replace(",", "."));
     return Number.isFinite(value) && value > 0 ? Math.round(value * this.run.litres.per_unit * 10000) / 10000 : 0;
   },
-  get typedOver() { return !this.allDone && this.typedLitres > 0 && this.typedLitres <= MOST_AT_ONCE_L && this.at.poured_l + this.typedLitres > this.at.high_l + ENOUGH_L; },
+  get typedOver() { return !this.allDone && this.typedLitres > 0 && this.typedLitres <= MOST_AT_ONCE_L && this.at.poured_l + this.typedLitres > this.at.high_l + OVER_L; },
   get typedWords() {
     if (!this.typed.trim()) return "";
     if (!this.typedLitres) return t("A figure is wanted, in {unit}.", { unit: this.run.litres.unit });

@@ -3,8 +3,8 @@
 
 import { clock, ofDay, spell } from "../house/time.js";
 import { t } from "../house/words.js";
+import { OVER_L } from "./constants.js";
 
-const ENOUGH_L = 0.005;
 const SOON_S = 10;
 const STAGE_WIDE = 72;
 const RINGS_LATE_MS = 10 * 60000;
@@ -35,7 +35,7 @@ export const runClocks = {
   // Water takes a while to show: from the window's low end on no more of it is offered before that.
   get wetLeft() {
     if (this.allDone || !this.at.begun || this.at.poured_ms === null || !["sips", "judge"].includes(this.step.kind)) return 0;
-    if (this.step.kind === "sips" && this.at.poured_l < this.at.low_l - ENOUGH_L) return 0;
+    if (this.step.kind === "sips" && this.at.poured_l < this.at.low_l - OVER_L) return 0;
     return Math.max(0, this.ticket.wet_out_s - (this.now - this.at.poured_ms) / 1000);
   },
   get wetText() {

@@ -1,25 +1,33 @@
 // The browser's twin of core/run.py: the same log folded over the same tickets, for the time without a network.
 // Pure: no page, no clock. Golden vectors written by the Python tests hold the two together.
 
-import { OF_LOAD, TapOrder, less } from "./taps.js";
+import { DAY_MS, NEAR, OF_LOAD, OVER_L, ROOM, SAME_TAP_MS, SMALLEST_SHARE } from "./constants.js";
+import { TapOrder, less } from "./taps.js";
 
-const SAME_TAP_MS = 3000;
-const DAY_MS = 16 * 3600000;
-const NEAR = 1e-6;
-const ROOM = 1.005;
-const OVER_L = 0.005;
-const SMALLEST_SHARE = 0.001;
+/**
+ * @typedef {import("../documents").Ticket} Ticket
+ * @typedef {import("../documents").TicketCard} Card
+ * @typedef {import("../documents").LoadState} LoadState
+ * @typedef {import("../documents").NextLoad} NextLoad
+ * @typedef {import("../documents").Run} Run
+ * @typedef {Record<string, Ticket>} Tickets
+ */
 
 const sum = (list) => list.reduce((total, one) => total + one, 0);
 
 // ── taps to loads ──────────────────────────────────────────────────────────
+/** @type {(load: any, tickets: Tickets) => Ticket | undefined} */
 const ticketOf = (load, tickets) => (load.ticket === null ? undefined : tickets[load.ticket]);
+/** @type {(load: any, ticket: Ticket) => number} */
 const cardIndex = (load, ticket) => (load.slot !== null && load.slot < ticket.loads.length ? ticket.loads[load.slot].card : 0);
+/** @type {(load: any, tickets: Tickets) => Card | null} */
 const cardOf = (load, tickets) => {
   const ticket = ticketOf(load, tickets);
   return ticket ? ticket.cards[cardIndex(load, ticket)] : null;
 };
+/** @type {(card: Card) => number} */
 const dryOf = (card) => sum(card.doses.map((dose) => dose.dry_kg));
+/** @type {(card: Card) => number} */
 const onceOf = (card) => sum(card.water.brought.filter((line) => line.by === "admixture" || line.by === "ice").map((line) => line.litres));
 
 const firstPowder = (load, at, tickets) => {
@@ -76,7 +84,7 @@ const take = (load, tap, index, tickets) => {
   } else if (event.kind === "settled") {
     load.settled.set(event.about, event.twice);
     load.water = counted(); // what was counted as one may be two
-  } else {
+  } else if (event.kind === "accepted" || event.kind === "thrown_away") {
     load.said = { kind: event.kind, at, index };
   }
 };
@@ -156,7 +164,9 @@ const readInto = (found, taps, since, tickets) => {
 };
 
 // ── clocks ─────────────────────────────────────────────────────────────────
+/** @type {(ticket: Ticket, celsius: number) => number} */
 const lifeAt = (ticket, celsius) => ticket.life_min * 2 ** ((ticket.life_ref_c - celsius) / 10);
+/** @type {(load: any, ticket: Ticket) => number | null} */
 const lifeEnds = (load, ticket) => {
   if (load.met === null) return null;
   let at = load.met;
@@ -196,8 +206,9 @@ const setPace = (load, loads, tickets) => {
 
 // ── what teaches ───────────────────────────────────────────────────────────
 const revisions = (tickets) => Object.keys(tickets).map(Number).sort((a, b) => a - b);
+/** @type {(tickets: Tickets) => Record<string, number>} */
 const erasOf = (tickets) => {
-  const eras = {};
+  const eras = /** @type {Record<string, number>} */ ({});
   let before = null;
   let era = 0;
   for (const revision of revisions(tickets)) {
@@ -219,10 +230,12 @@ const teacherOf = (ticket, revision, mixer, before, teachers, tickets, eras) => 
   const same = (load) => load.mixer === mixer && ticketOf(load, tickets).mix_as === ticket.mix_as && eras[load.ticket] === eras[revision];
   return teachers.find((load) => load.endAt < before && same(load)) || null;
 };
+/** @type {(card: Card, value: number, more: number) => number} */
 const limit = (card, value, more) => {
   const once = onceOf(card);
   return Math.max((value + once) * (1 + more / dryOf(card)) - once, 0);
 };
+/** @type {(card: Card, perDry: number | null, more: number) => [number, boolean]} */
 const aimOf = (card, perDry, more) => {
   const { pour } = card.water;
   if (perDry === null) return [limit(card, pour.target, more), false];
@@ -230,6 +243,7 @@ const aimOf = (card, perDry, more) => {
   return [Math.min(taught, limit(card, pour.high, more)), taught < limit(card, pour.low, more) - NEAR];
 };
 
+/** @type {(card: Card, at: number) => number} */
 const beforeSips = (card, at) => sum(card.steps.slice(0, at + 1).filter((one) => one.kind !== "sips").map((one) => one.water_l));
 const sipped = (card, at) => card.steps.slice(0, at + 1).some((one) => one.kind === "sips");
 const scaleOf = (card, aim, first) => {
@@ -248,6 +262,7 @@ const perDryFor = (card, expected) => (expected + onceOf(card)) / dryOf(card);
 export const asked = (card, expected, first) => figuresOf(card, 0, aimOf(card, perDryFor(card, expected), 0), first);
 
 // ── a load as it stands ────────────────────────────────────────────────────
+/** @type {(load: any, card: Card, ticket: Ticket) => number} */
 const madeL = (load, card, ticket) => {
   const more = load.dry / dryOf(card);
   const whole = card.volume_m3 * 1000 * (1 + more);
@@ -256,6 +271,7 @@ const madeL = (load, card, ticket) => {
   return whole + load.pouredL - lacked + onceOf(card) - (card.water.pour.target + onceOf(card)) * (1 + more);
 };
 
+/** @type {(load: any, ticket: Ticket, card: Card) => LoadState["proposal"]} */
 const proposalOf = (load, ticket, card) => {
   const once = onceOf(card);
   const dry = dryOf(card);
@@ -276,6 +292,7 @@ const proposalOf = (load, ticket, card) => {
   };
 };
 
+/** @type {(load: any, tickets: Tickets) => LoadState} */
 const stateOf = (load, tickets) => {
   const ticket = ticketOf(load, tickets);
   const card = cardOf(load, tickets);
@@ -291,7 +308,7 @@ const stateOf = (load, tickets) => {
     weighed_kg: [...load.weighed.values()].reduce((all, one) => ({ ...all, [one.part]: (all[one.part] || 0) + one.kg }), {}),
     poured_l: load.pouredL, late_l: load.lateL, pours: load.pours, dry_added_kg: load.dry, added_kg: load.added,
     verdicts: load.verdicts, verdict, ended: load.ended, accept_waits: load.waits, taught_by: load.taughtBy,
-    teaches: taught, how: !taught ? "" : load.dry > 0 ? "rescued" : load.lateL > 0 ? "sipped" : "poured",
+    teaches: taught, how: /** @type {LoadState["how"]} */ (!taught ? "" : load.dry > 0 ? "rescued" : load.lateL > 0 ? "sipped" : "poured"),
     water_per_dry: card ? perDryOf(load, card) : 0, question: load.question,
     aim_l: 0, due_l: 0, scale: 1, sips_l: 0, first_l: load.firstL, ask_moisture: false, low_l: 0, high_l: 0, over: false, may_sip: false, made_m3: 0, proposal: null,
   };
@@ -333,6 +350,7 @@ const toFill = (tickets, now, loads, taps) => {
   return [...free, ...Array.from({ length: extra }, () => ({ slot: null, card: 0 }))];
 };
 
+/** @type {(tickets: Tickets, now: number | null, loads: any[], teachers: any[], eras: Record<string, number>, slots: any[]) => NextLoad | null} */
 const nextOf = (tickets, now, loads, teachers, eras, slots) => {
   if (now === null || slots.length === 0) return null;
   const ticket = tickets[now];
@@ -347,7 +365,7 @@ const nextOf = (tickets, now, loads, teachers, eras, slots) => {
 };
 
 const usedOf = (states, tickets) => {
-  const used = {};
+  const used = /** @type {Record<string, number>} */ ({});
   for (const state of states) {
     const ticket = tickets[state.ticket];
     if (!ticket || state.card === null) continue;
@@ -359,6 +377,7 @@ const usedOf = (states, tickets) => {
 
 // The log of a job as it is read: what comes later is read on from there.
 export class Folding {
+  /** @param {Tickets} tickets */
   constructor(tickets) {
     this.tickets = tickets;
     this.order = new TapOrder();
@@ -375,6 +394,7 @@ export class Folding {
   run() { return runOf(this.tickets, [...this.loads.values()], this.order.standing); }
 }
 
+/** @type {(tickets: Tickets, loads: any[], taps: any[]) => Run} */
 const runOf = (tickets, loads, taps) => {
   for (const load of loads) countWater(load);
   const eras = erasOf(tickets);

@@ -5,6 +5,7 @@ import { many, t } from "../house/words.js";
 import { Alarms } from "./alarms.js";
 import { BEGINS, keyOf, runBeside } from "./beside.js";
 import { runClocks } from "./clocks.js";
+import { OVER_L } from "./constants.js";
 import { Folding, asked } from "./fold.js";
 import { Queue } from "./queue.js";
 import { hear } from "./stream.js";
@@ -13,10 +14,11 @@ import { weighing } from "./weighing.js";
 const TICK_MS = 250;
 const HIDDEN_TICK_MS = 900;
 const HOLD_MS = 1200;
+const SAID_LOADS = 20;
 const TRY_AGAIN_MS = 3000;
 const A_MINUTE_MS = 60000;
-const ENOUGH_L = 0.005;
 const MINDED = "keeve_minded";
+/** @type {Array<[number, string]>} */
 const PEOPLE = [[0.25, "¼"], [1 / 3, "⅓"], [0.5, "½"], [2 / 3, "⅔"], [0.75, "¾"], [1, "1"]];
 const WAITS = {
   network: (n) => many("No network: {n} entry waits here. Go on mixing.", "No network: {n} entries wait here. Go on mixing.", n),
@@ -38,8 +40,10 @@ const today = () => new Date().toDateString();
 
 const component = () => ({
   root: null,
+  /** @type {import("../documents").RunDocument} */
   run: null,
   events: new Map(),
+  /** @type {import("../documents").Run} */
   state: null,
   folding: null,
   whole: true,
@@ -68,6 +72,7 @@ const component = () => ({
     this.queue = new Queue(job, post, {
       took: (event) => this.take([event], false),
       told: (events) => { if (events.length) this.take(events, true); },
+      folded: (events) => this.folded(events),
       sent: (answer) => this.sent(answer),
       waits: (count, why) => { this.kept = count ? WAITS[why](count) : ""; if (!count) this.trouble = ""; },
       aside: (rows, gone) => this.putAside(rows, gone || []),
@@ -157,6 +162,12 @@ const component = () => ({
     return { ...next, ...asked(card, sand.expected_l, sand.first_l), taught_by: null, first_l: sand.first_l, expected_l: sand.expected_l };
   },
   get sandTells() { return this.sand ? this.sand.said : ""; },
+  // With the end of a load the page says how it reads the last loads: the server notes where it reads them otherwise.
+  folded(events) {
+    if (!this.whole || !events.some((event) => event.kind === "accepted" || event.kind === "thrown_away")) return {};
+    const loads = this.state.loads.slice(-SAID_LOADS).map((load) => [load.number, load.mixer, load.step, load.ended, load.poured_l, load.made_m3 * 1000]);
+    return { folded: { entries: Alpine.raw(this.events).size, loads } };
+  },
   sent(answer) {
     this.take(answer.events, true);
     this.askSand();
@@ -310,7 +321,7 @@ const component = () => ({
   get forwardText() {
     if (this.allDone) return t("Look back →");
     if (this.minding) return t("Understood: begin");
-    if (this.step.kind === "water" && this.left > ENOUGH_L) {
+    if (this.step.kind === "water" && this.left > OVER_L) {
       const water = this.litres(this.left);
       return this.at.poured_l > 0 ? t("Poured the rest, {water}", { water }) : t("Poured {water}", { water });
     }
@@ -327,7 +338,7 @@ const component = () => ({
     if (this.verdict === "wet") return false; // no water is offered to what is too wet
     return this.at.step >= first && (this.ticket.rescue.may_take_water || this.step.kind === "water");
   },
-  get jugs() { return this.shown.jugs.filter((jug) => this.at.poured_l + jug.litres <= this.at.high_l + ENOUGH_L); },
+  get jugs() { return this.shown.jugs.filter((jug) => this.at.poured_l + jug.litres <= this.at.high_l + OVER_L); },
   get mayPour() { return this.pouring && this.jugs.length > 0 && this.wetText === ""; },
   // Past the highest nothing is proposed; what went in all the same can be said, on purpose.
   get begunPouring() { return !this.allDone && this.at.begun && this.at.poured_l > 0; },
@@ -457,7 +468,7 @@ const component = () => ({
     if (this.forwardWaits) return;
     const { step, poured_l: count } = this.at;
     const kind = this.step.kind;
-    if (kind === "water" && this.left > ENOUGH_L) {
+    if (kind === "water" && this.left > OVER_L) {
       this.ofLoad("poured", { litres: Math.round(this.left * 10000) / 10000, rest_of: Math.round(count * 10000) / 10000 });
     }
     if (kind === "use") this.ofLoad("accepted");

@@ -49,7 +49,7 @@ const change = (box, store, work) =>
   });
 
 export class Queue {
-  // hears: {took(tap), sent(answer), waits(count, why), aside(list), trouble(words)}
+  // hears: {took(tap), folded(events), sent(answer), waits(count, why), aside(list), trouble(words)}
   constructor(job, address, hears) {
     this.job = job;
     this.address = address;
@@ -196,7 +196,7 @@ export class Queue {
         method: "POST",
         keepalive: taps.length < 60, // a tap just made survives leaving the page
         headers: { "content-type": "application/json", "x-keeve-token": document.querySelector("meta[name=token]").content },
-        body: JSON.stringify({ sent_at: new Date().toISOString(), events }),
+        body: JSON.stringify({ sent_at: new Date().toISOString(), events, ...this.hears.folded(taps.map((tap) => tap.event)) }),
       });
     } catch {
       return "network";

@@ -1,6 +1,6 @@
 // The browser's twin of core/run/tap_order.py: the order of taps, and which of them were taken back. Pure, as fold.js.
 
-export const OF_LOAD = new Set(["started", "poured", "step_done", "step_back", "judged", "dry_added", "measured", "weighed", "stage_seen", "accepted", "thrown_away", "settled"]);
+import { OF_LOAD } from "./constants.js";
 
 export const less = (a, b) => (a < b ? -1 : a > b ? 1 : 0);
 const ms = (event) => Math.floor(Date.parse(event.at));

@@ -1,7 +1,7 @@
 // A sheet's page that is asked for anew stays usable until it comes: the field in hand goes on in the new one as it was left.
 export const again = {
   handOver(form, lines, dirty) {
-    const at = document.activeElement;
+    const at = /** @type {any} */ (document.activeElement);
     const held = at && at.name && form.contains(at) ? { name: at.name, typed: dirty && at.type !== "radio" ? at.value : null } : null;
     sessionStorage.setItem("keeve-again", JSON.stringify({ lines, held, path: location.pathname }));
     return held !== null && held.typed !== null ? held.name : ""; // the new page keeps this one

@@ -80,7 +80,7 @@ const sheetComponent = () => ({
     this.form.addEventListener("keydown", (event) => this.next(event));
     const kinds = this.form.querySelector("[data-kinds]");
     if (kinds && window.matchMedia("(max-width: 860px)").matches && this.form.querySelector("[data-shape]")) kinds.open = false;
-    document.addEventListener("keeve:shape", (event) => this.addFilled(event.detail));
+    document.addEventListener("keeve:shape", (event) => this.addFilled(/** @type {CustomEvent} */ (event).detail));
     const begin = document.getElementById("begin");
     if (begin) begin.addEventListener("submit", (event) => this.beforeBegin(event));
     // Somebody may have typed before this script was there.

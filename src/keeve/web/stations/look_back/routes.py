@@ -16,6 +16,7 @@ from keeve.core.run.events import (
     DryAdded,
     Event,
     Judged,
+    LoadEvent,
     Measured,
     MeasuredKind,
     Poured,
@@ -24,6 +25,7 @@ from keeve.core.run.events import (
     StepBack,
     StepDone,
     Undone,
+    Unknown,
     Weighed,
 )
 from keeve.core.ticket.ticket import Ticket
@@ -104,6 +106,8 @@ def event_words(event: Event, reader: Reader, tickets: Collection[Ticket] = ()) 
             said = mark("asked: poured twice") if event.twice else mark("asked: poured once")
         case Measured() | Weighed() | StageSeen():
             said = _noted(event, tickets)
+        case Unknown():
+            said = Said("an entry of a kind that is not known here yet: {kind}", kind=event.kind)
         case _:
             said = _PLAIN[event.kind]
     return put(said, reader)
@@ -118,7 +122,7 @@ def lines(log: Log, reader: Reader, most: int | None = MOST_LINES) -> list[LogLi
     counts = set(log.run.standing)
     return [
         LogLine(
-            getattr(tap.event, "load", None),
+            tap.event.load if isinstance(tap.event, LoadEvent) else None,
             tap.event.at,
             event_words(tap.event, reader, log.tickets.values()),
             tap.event.id in counts,

@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from typing import Annotated, Any, Final
 from uuid import UUID
 
+import structlog
 from fastapi import APIRouter, Body, Depends, Form, Header, Path, Query, Request, status
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
 from pydantic import AwareDatetime, Field
@@ -28,33 +29,24 @@ from keeve.web.pages.faults import fault_rows
 from keeve.web.pages.files import as_file
 from keeve.web.pages.remembered import remembered
 from keeve.web.pages.render import Page, finished, json_text, page
+from keeve.web.stations.mixer.run_document import MOST_IN_PAGE, NOT_FOR_THE_PAGE, RunDocument
 from keeve.web.stations.mixer.told import measures, told
 from keeve.words.putting import put
 from keeve.words.reader import Reader
 
 router = APIRouter(responses=REFUSALS)
 MOST_EVENTS: Final = 200
-MOST_IN_PAGE: Final = 400
-"""Entries of a log that a page carries: more than a day at the mixer has."""
 MOST_ASKED: Final = 2000
 WATCHED: Final = 6
+MOST_FOLDED: Final = 20
+"""Loads of which a page says how it reads them."""
+NEAR_ENOUGH_L: Final = 0.01
+_log = structlog.stdlib.get_logger("keeve.runs")
 MOST_N: Final = 2**63 - 1
 MOST_REVISION: Final = 2**31 - 1
 _RUN_PLACE: Final = f"run-{secrets.token_hex(16)}"
 """Stands in a drawn page where the log goes."""
 _NOT_KEPT: Final = {"cache-control": "no-cache", "x-accel-buffering": "no"}
-NOT_FOR_THE_PAGE: Final = {
-    "workings",
-    "divisions",
-    "totals",
-    "bounds",
-    "warnings",
-    "cautions",
-    "measures",
-    "jug",
-    "scales",
-    "thumbs",
-}
 
 
 def left_out_m3(log: Log) -> float:
@@ -89,7 +81,7 @@ def changed(store: CrewStore, job: JobRow, shelf: Catalogue, log: Log) -> tuple[
     return tried, None if found.nothing else found
 
 
-def run_document(job: JobRow, log: Log, reader: Reader) -> dict[str, Any]:
+def run_document(job: JobRow, log: Log, reader: Reader) -> RunDocument:
     """Write down all the run page needs, so that it goes on without a network.
 
     Of a very long log it carries the end, and how the run stands: the page asks for the rest once and keeps it.
@@ -201,11 +193,35 @@ def begin(
     return RedirectResponse(request.url_for("mixer", job_id=job_id), status.HTTP_303_SEE_OTHER)
 
 
+class Folded(Frozen):
+    """How a page reads so many entries: of each load number and mixer, step, end, water and volume [L]."""
+
+    entries: int = Field(ge=0, le=MOST_N)
+    loads: list[tuple[int, str, int, str, float, float]] = Field(max_length=MOST_FOLDED)
+
+
 class Post(Frozen):
     """Taps of a phone, with its clock as it sends them."""
 
     sent_at: AwareDatetime
     events: list[Any] = Field(max_length=MOST_EVENTS)
+    folded: Folded | None = None
+
+
+def _note_difference(job: JobRow, log: Log, theirs: Folded) -> None:
+    """Write into the log where a page that knows the same entries reads them otherwise: it is a fault of ours."""
+    if theirs.entries != len(log.events) or log.unreadable:
+        return  # one of the two knows more
+    ours = [
+        (s.number, s.mixer, s.step, s.ended, s.poured_l, s.made_m3 * 1000) for s in log.run.loads[-len(theirs.loads) :]
+    ]
+    if len(ours) != len(theirs.loads):
+        _log.error("a page folds otherwise", job=str(job.id), here=len(ours), there=len(theirs.loads))
+        return
+    for mine, other in zip(ours, theirs.loads, strict=True):
+        near = all(abs(a - b) < NEAR_ENOUGH_L for a, b in zip(mine[4:], other[4:], strict=True))
+        if mine[:4] != other[:4] or not near:
+            _log.error("a page folds otherwise", job=str(job.id), here=mine, there=other)
 
 
 def _numbered(events: list[Numbered]) -> list[dict[str, Any]]:
@@ -219,6 +235,8 @@ def append_events(job_id: str, desk: AtDesk, post: Annotated[Post, Body()], read
     with desk() as at:
         job = at.job(job_id)
         answer = at.runs.append(job, post.events, post.sent_at, received)
+        if post.folded is not None and post.folded.loads:
+            _note_difference(job, at.runs.log(job), post.folded)
         return {
             "events": _numbered(answer.numbered),
             "refused": [{"id": r.id, "sentence": put(r.sentence, reader)} for r in answer.refused],

@@ -1,6 +1,6 @@
 """What the run page shows of a ticket in words and units; the page itself knows neither."""
 
-from typing import Any, Final
+from typing import Any, Final, cast
 
 from keeve.core.measure.units import FT3_M3, GAL_L, LB_KG
 from keeve.core.message.said import Words, mark
@@ -10,6 +10,7 @@ from keeve.core.ticket.ticket import StepPart, Ticket, TicketCard, TicketDose
 from keeve.core.vessels.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
 from keeve.core.vessels.scale_check import allowed_percent
 from keeve.core.vessels.vessels import brim_l
+from keeve.web.stations.mixer.run_document import CardTold, MassTold, Measures, Scoop, Told, UnitTold, Want, Weigh
 from keeve.words import saying
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader, decimal_mark
@@ -25,7 +26,7 @@ _WHOLE: Final = 1 - 1e-6
 LB_FT3_KG_M3: Final = LB_KG / FT3_M3
 
 
-def _weigh(part: StepPart, card: TicketCard) -> dict[str, Any] | None:
+def _weigh(part: StepPart, card: TicketCard) -> Weigh | None:
     """Say what the scale should show, for what goes by the scale."""
     dose = next((d for d in card.doses if d.key == part.key), None)
     if dose is not None and dose.means == "scale" and dose.weighing is not None and part.share > _WHOLE:
@@ -43,7 +44,7 @@ def _weigh(part: StepPart, card: TicketCard) -> dict[str, Any] | None:
     return _on_scale(part, dose, [part.batch_kg], 0.0)
 
 
-def _on_scale(part: StepPart, dose: TicketDose, nets: list[float], tare_kg: float) -> dict[str, Any]:
+def _on_scale(part: StepPart, dose: TicketDose, nets: list[float], tare_kg: float) -> Weigh:
     """Say what lies in each vessel [kg], how far off it may be, and what the scale shows besides."""
     allowed = allowed_percent(dose.role)
     return {
@@ -52,7 +53,7 @@ def _on_scale(part: StepPart, dose: TicketDose, nets: list[float], tare_kg: floa
     }  # fmt: skip
 
 
-def _scoop(dose: TicketDose, ticket: Ticket, reader: Reader) -> dict[str, Any] | None:
+def _scoop(dose: TicketDose, ticket: Ticket, reader: Reader) -> Scoop | None:
     """Say how a constituent is gauged: what one struck gauge of it weighs as it lies."""
     if dose.fill is None or dose.gauged_l <= 0:
         return None
@@ -60,7 +61,7 @@ def _scoop(dose: TicketDose, ticket: Ticket, reader: Reader) -> dict[str, Any] |
     return {"said": saying.forms_of(gauge.short, reader), "kg": dose.batch_kg / dose.gauged_l * brim_l(gauge.section)}
 
 
-def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> dict[str, Any]:
+def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> CardTold:
     water = card.water
     jugs = jug_steps_l(water.sip_l, water.first_l, US_JUG_L if reader.us else METRIC_JUG_L)
     return {
@@ -85,7 +86,7 @@ def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _want(what: MeasuredKind, name: Words, reader: Reader, **more: Any) -> dict[str, Any]:
+def _want(what: MeasuredKind, name: Words, reader: Reader, **more: Any) -> Want:
     """Say how one thing is measured: a figure times `per_unit`, plus `from`, is in mm, %, kg/m³ or °C."""
     inch = ("in", 25.4, 0.0, 2)
     units: dict[str, tuple[str, float, float, int]] = {
@@ -97,15 +98,16 @@ def _want(what: MeasuredKind, name: Words, reader: Reader, **more: Any) -> dict[
     unit, per_unit, zero, places = units.get(what, inch if reader.us and not percent else ("mm", 1.0, 0.0, 0))
     bounds = {"density": (100, 4000), "temperature": (-20, 60), "air": (0, 40)}.get(what, (0, 2000))
     usual: dict[str, Any] = {"low": None, "high": None, "under": "", "over": "", "round": 0, "classes": []}
-    return usual | more | {
+    known = {
         "what": what, "name": put(name, reader), "unit": "%" if percent else unit, "per_unit": per_unit, "from": zero,
         "places": places, "least": bounds[0], "most": bounds[1],
     }  # fmt: skip
+    return cast(Want, usual | more | known)
 
 
-def _wants(ticket: Ticket, reader: Reader) -> list[dict[str, Any]]:
+def _wants(ticket: Ticket, reader: Reader) -> list[Want]:
     """List what may be measured of a load, with what it should come to."""
-    found: dict[str, dict[str, Any]] = {}
+    found: dict[str, Want] = {}
     units: dict[str, str] = {}
     for goal in ticket.look.targets:
         kind: MeasuredKind = goal.measure  # type: ignore[assignment]
@@ -115,7 +117,8 @@ def _wants(ticket: Ticket, reader: Reader) -> list[dict[str, Any]]:
         if kind in found:  # several uses: anything any of them takes; another table's figure is not asked for
             if goal.unit != units[kind]:
                 continue
-            found[kind] |= {"low": min(found[kind]["low"], goal.low), "high": max(found[kind]["high"], goal.high)}
+            was = found[kind]
+            was["low"], was["high"] = min(was["low"] or goal.low, goal.low), max(was["high"] or goal.high, goal.high)
             continue
         units[kind] = goal.unit
         rounded = {"round": SLUMP_STEP_MM, "classes": [[low, name] for low, name in SLUMP_CLASSES]}
@@ -134,7 +137,7 @@ def _wants(ticket: Ticket, reader: Reader) -> list[dict[str, Any]]:
     return [*found.values(), *air, density, _want("temperature", mark("temperature"), reader)]
 
 
-def told(ticket: Ticket, reader: Reader) -> dict[str, Any]:
+def told(ticket: Ticket, reader: Reader) -> Told:
     """Put all that a ticket says on the run page into the reader's words.
 
     Parameters
@@ -155,19 +158,22 @@ def told(ticket: Ticket, reader: Reader) -> dict[str, Any]:
         "stiffened": put(ticket.rescue.stiffened, reader),
         "too_wet": put(ticket.rescue.too_wet, reader),
         "cautions": [put(c, reader) for c in ticket.cautions],
-        "stages": [{k: put(getattr(s, k), reader) for k in ("name", "look", "good_for")} for s in ticket.stages],
+        "stages": [
+            {"name": put(s.name, reader), "look": put(s.look, reader), "good_for": put(s.good_for, reader)}
+            for s in ticket.stages
+        ],
         "wants": _wants(ticket, reader),
     }
 
 
-def measures(reader: Reader) -> dict[str, Any]:
+def measures(reader: Reader) -> Measures:
     """Return how the page says a count of water and a mass: units are turned here, never in the browser."""
     decimal = decimal_mark(reader.language)
     if reader.us:
-        ounce = {"unit": "oz", "per_unit": LB_KG / 16}
-        kilos = {"unit": "lb", "per_unit": LB_KG, "below_one": ounce}
+        ounce: UnitTold = {"unit": "oz", "per_unit": LB_KG / 16}
+        kilos: MassTold = {"unit": "lb", "per_unit": LB_KG, "below_one": ounce}
         return {"decimal": decimal, "litres": {"unit": "qt", "per_unit": GAL_L / 4}, "kilos": kilos}
-    gram = {"unit": "g", "per_unit": 0.001}
+    gram: UnitTold = {"unit": "g", "per_unit": 0.001}
     return {
         "decimal": decimal,
         "litres": {"unit": "L", "per_unit": 1.0},

@@ -1,0 +1,251 @@
+"""Logs, and what they fold to: written into tests/fixtures/fold, where the core and the browser are held to them.
+
+    .keeve/venv/bin/python -m tests.vectors
+
+writes them anew after the fold was changed on purpose. Each log comes in the bits it is sent in.
+"""
+
+import json
+import random
+from collections.abc import Iterator
+from datetime import timedelta
+from pathlib import Path
+from typing import Any, Final, NamedTuple
+
+from keeve.core.run import fold
+from keeve.core.run.events import read_event
+from keeve.core.ticket.ticket import LoadKey, Ticket
+from keeve.core.ticket.ticket_past import open_ticket
+from tests.core.run.test_run import BOTH, DAMP, random_events, ticket_of
+from tests.taps import BEGIN, Phone
+
+FOLDER: Final = Path(__file__).parent / "fixtures" / "fold"
+Bits = list[list[dict[str, Any]]]
+KINDS: Final = (
+    "poured", "poured", "poured", "judged", "judged", "step_done", "step_back", "dry_added", "accepted", "accepted",
+    "thrown_away", "undone", "undone", "one_more", "started", "settled", "measured", "weighed", "stage_seen",
+)  # fmt: skip
+
+
+class Vector(NamedTuple):
+    """A log over a set of tickets, in bits."""
+
+    name: str
+    tickets: str
+    bits: Bits
+
+    @property
+    def events(self) -> list[dict[str, Any]]:
+        return [event for bit in self.bits for event in bit]
+
+
+def ticket_sets() -> dict[str, dict[int, Ticket]]:
+    """Tickets of several kinds: two moistures, ice, hemp, plaster that takes nothing, an admixture, a second round."""
+    first = ticket_of(moisture_percent=DAMP)
+    plaster = ticket_of(mix="casting-plaster-70", mixer=None)
+    card = first.cards[0]
+    no_water = card.water.model_copy(update={"pour": card.water.pour.model_copy(update={"low": 0, "target": 0})})
+    again = first.model_copy(update={"revision": 2, "round": 2, "counted": (LoadKey(number=1, mixer="drum-site"),)})
+    hemp = ticket_of(mix="hemp-lime-wall", mixer=None)
+    return {
+        "two": BOTH,
+        "less to fill": {1: first, 2: ticket_of(2, already_m3=0.1, moisture_percent=DAMP)},
+        "ice": {1: ticket_of(moisture_percent=DAMP, ice_percent=40).model_copy(update={"air_c": 31.0})},
+        "can": {1: ticket_of(moisture_percent=DAMP, admixtures=[{"admixture": "plasticiser", "dose": "400 mL/100 kg"}])},
+        "hemp": {1: hemp},
+        "hemp, takes dry": {1: hemp.model_copy(update={"rescue": first.rescue})},
+        "plaster": {1: plaster},
+        "again": {1: first, 2: again},
+        "one lost": {2: BOTH[2]},
+        "all in the heap": {1: first.model_copy(update={"cards": (card.model_copy(update={"water": no_water}),)})},
+        "none": {},
+    }  # fmt: skip
+
+
+def random_vectors(many: int, seed: int = 20260914) -> Iterator[Vector]:
+    """Taps without much sense: a fold must stand whatever fingers do."""
+    rng, sets = random.Random(seed), list(ticket_sets())
+    for n in range(many):
+        name = sets[n % len(sets)]
+        a, b = (rng.choices(KINDS, k=rng.randrange(16)) for _ in range(2))
+        events = [event.model_dump(mode="json", exclude_none=True) for event in random_events(n, a, b)]
+        if n % 3:  # mostly in the order they happened in, as phones with a network send them
+            events.sort(key=lambda event: str(event["at"]))
+        step = 1 + n % 2
+        yield Vector(f"random {n}", name, [events[i : i + step] for i in range(0, len(events), step)])
+
+
+def _poured_twice() -> Bits:
+    """One pour told by two phones: the same litres at one moment, the same rest, and both at once."""
+    a, b = Phone("a.1"), Phone("b.1")
+    a.tap(0, "started", ticket=1)
+    a.tap(1, "poured", litres=2.0)
+    b.tap(1.01, "poured", litres=2.0)
+    a.tap(1.5, "poured", litres=2.0, rest_of=4.0)
+    b.tap(1.52, "poured", litres=2.0, rest_of=4.0)
+    a.tap(2, "poured", litres=1.5, rest_of=6.0)
+    b.tap(3, "poured", litres=1.0, rest_of=6.0)
+    b.tap(3.5, "poured", litres=1.0)
+    a.tap(4, "poured", litres=0.5, rest_of=9.0)
+    b.tap(4.01, "poured", litres=0.5)
+    a.tap(4.02, "poured", litres=0.5, rest_of=9.0)
+    a.tap(5, "settled", about=b.raw[0]["id"], twice=True)
+    return [a.raw, b.raw]
+
+
+def _hot_and_late() -> Bits:
+    """Its life was used up before anybody measured again."""
+    phone = Phone()
+    phone.tap(0, "started", ticket=1, slot=0)
+    for step in range(6):
+        phone.tap(1 + step, "step_done", step=step)
+    phone.tap(8, "measured", what="temperature", value=38.0)
+    phone.tap(2000, "measured", what="temperature", value=20.0)
+    phone.tap(2001, "measured", what="slump", value=80.0)
+    return [[one] for one in phone.raw]
+
+
+def _paced(mixer: str) -> Bits:
+    """Stages that were seen of one bucket set the pace of the next."""
+    phone = Phone(mixer=mixer)
+    for n in range(3):
+        phone.tap(30 * n, "started", ticket=1)
+        if n == 2:
+            phone.tap(30 * n + 0.5, "stage_seen", stage="cheese")  # before there was powder in it: says nothing
+        for step in range(5):
+            phone.tap(30 * n + 1 + step, "step_done", step=step)
+        if not n:
+            phone.tap(19, "stage_seen", stage="nothing of ours")
+            phone.tap(20, "stage_seen", stage="cheese")
+        phone.load += 1
+    return [phone.raw]
+
+
+def _ties() -> Bits:
+    """One counter given twice, one moment for two, one id told anew, one that comes late: order is settled all the same."""
+    a, b = Phone("a.1"), Phone("b.1")
+    a.tap(0, "started", ticket=1, slot=0)
+    for minutes in (2, 1, 1):
+        a.tap(minutes, "poured", litres=minutes)
+        a.raw[-1]["seq"] = 7
+    b.tap(1, "poured", litres=3.0)
+    twin = dict(b.tap(1, "poured", litres=4.0))
+    earlier = twin | {"at": (BEGIN + timedelta(seconds=30)).isoformat()}
+    later = twin | {"at": (BEGIN + timedelta(minutes=9)).isoformat()}
+    same = [twin | {"phone": "c.1"}, twin | {"phone": "0.1"}, twin | {"seq": 1}, twin]
+    late = dict(b.tap(0.5, "judged", verdict="dry")) | {"seq": 0}
+    return [a.raw, b.raw[:2], b.raw[:2], [later], same, [earlier], [late], a.raw]
+
+
+def _taken_back_first() -> Bits:
+    """Taken back before it came, with another taking the taking back back."""
+    a, b = Phone("a.1"), Phone("b.1")
+    a.tap(0, "started", ticket=1, slot=0)
+    pour = a.tap(1, "poured", litres=5.0)
+    b.tap(0.5, "undone", undoes=pour["id"])
+    b.tap(2, "undone", undoes=b.raw[0]["id"])
+    a.mixer = "pan-150"
+    begun = a.tap(3, "started", ticket=1)
+    b.tap(2.5, "undone", undoes=begun["id"])
+    return [b.raw[:1], a.raw[:2], b.raw[1:], a.raw[2:]]
+
+
+def _lost() -> Bits:
+    """A load that a later ticket had counted is thrown away: it is made up."""
+    phone = Phone()
+    phone.mix(0, 9.0, end="")
+    phone.tap(8, "dry_added", dry_kg=2.0, parts={"nothing of the ticket": 2.0})
+    phone.tap(9, "thrown_away")
+    return [phone.raw]
+
+
+def _from_a_newer_phone() -> Bits:
+    """Kinds that are not known here, and known ones that tell more: neither ends, begins nor turns a load."""
+    phone = Phone()
+    phone.mix(0, 9.0, end="")
+    phone.tap(2, "vibrated", seconds=20, deep={"as": ["it", "likes"]})
+    phone.tap(3, "accepted_in_part", share=0.5)
+    phone.raw[-1].pop("load")
+    phone.tap(4, "poured", litres=0.5, by="hose")
+    phone.tap(5, "undone", undoes=phone.raw[2]["id"])
+    return [[one] for one in phone.raw]
+
+
+def _wet(mixer: str) -> Bits:
+    phone = Phone(mixer=mixer)
+    phone.tap(0, "started", ticket=1, slot=0)
+    phone.tap(1, "poured", litres=200.0)
+    phone.tap(2, "judged", verdict="wet")
+    phone.tap(3, "dry_added", dry_kg=3.0)
+    phone.tap(4, "judged", verdict="wet")
+    return [phone.raw]
+
+
+def _plain() -> Bits:
+    phone = Phone()
+    phone.mix(0, 9.0)
+    phone.tap(20, "one_more", ticket=1)
+    phone.mix(21, 8.0)
+    return [phone.raw]
+
+
+ASKED_L: Final = ((0.0, 0.0), (6.0, 3.0), (11.0, 10.2), (14.0, 14.0), (30.0, 15.0))
+"""Water the sand was reckoned to want, and the first of it [L]."""
+
+
+def _by_the_sand(mixer: str) -> Bits:
+    """Loads that begin with what the loads before told of the sand."""
+    phone = Phone(mixer=mixer)
+    for n, (expected_l, first_l) in enumerate(ASKED_L):
+        phone.tap(n, "started", ticket=1, expected_l=expected_l, first_l=first_l)
+        phone.load += 1
+    return [phone.raw]
+
+
+def made() -> list[Vector]:
+    """All that are kept."""
+    sets = ticket_sets()
+    plaster, hemp = sets["plaster"][1].mixer.key, sets["hemp"][1].mixer.key
+    crafted = [
+        Vector("one pour told twice", "two", _poured_twice()),
+        Vector("used up before it was measured again", "ice", _hot_and_late()),
+        Vector("one bucket sets the pace of the next", "plaster", _paced(plaster)),
+        Vector("ties", "two", _ties()),
+        Vector("taken back before it came", "two", _taken_back_first()),
+        Vector("a counted load is lost", "two", _lost()),
+        Vector("from a newer phone", "two", _from_a_newer_phone()),
+        Vector("too wet, placed by its mass", "hemp, takes dry", _wet(hemp)),
+        Vector("too wet", "two", _wet("drum-site")),
+        Vector("no water to pour", "all in the heap", _plain()),
+        *(
+            Vector(f"by the sand, {name}", name, _by_the_sand("drum-site"))
+            for name in ("two", "can", "hemp", "plaster")
+        ),
+        Vector("no ticket can be read", "none", _plain()),
+    ]
+    return [*crafted, *random_vectors(44)]
+
+
+def kept() -> tuple[dict[str, dict[int, Ticket]], list[tuple[Vector, dict[str, Any]]]]:
+    """Read what is kept: the sets of tickets, and each log with its run."""
+    tickets = json.loads((FOLDER / "tickets.json").read_text(encoding="utf-8"))
+    rows = [json.loads(line) for line in (FOLDER / "vectors.jsonl").read_text(encoding="utf-8").splitlines()]
+    return (
+        {name: {int(r): open_ticket(t) for r, t in one.items()} for name, one in tickets.items()},
+        [(Vector(row["name"], row["tickets"], row["bits"]), row["run"]) for row in rows],
+    )
+
+
+def main() -> None:
+    sets = ticket_sets()
+    FOLDER.mkdir(exist_ok=True)
+    documents = {name: {r: t.model_dump(mode="json") for r, t in one.items()} for name, one in sets.items()}
+    (FOLDER / "tickets.json").write_text(json.dumps(documents, separators=(",", ":")) + "\n", encoding="utf-8")
+    with (FOLDER / "vectors.jsonl").open("w", encoding="utf-8") as file:
+        for vector in made():
+            run = fold(sets[vector.tickets], [read_event(event) for event in vector.events]).model_dump(mode="json")
+            file.write(json.dumps(vector._asdict() | {"run": run}, separators=(",", ":")) + "\n")
+
+
+if __name__ == "__main__":
+    main()

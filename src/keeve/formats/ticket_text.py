@@ -1,7 +1,8 @@
 """The load ticket as plain text, for a terminal, a message or a nail on the wall."""
 
 from keeve.core.message.said import Amount, Said, many
-from keeve.core.ticket.ticket import Look, Ticket, TicketCard
+from keeve.core.ticket.cards import TicketCard
+from keeve.core.ticket.ticket import Look, Ticket
 from keeve.words import saying
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader

@@ -162,7 +162,7 @@ class RunStore:
                 revision=kept.revision,
                 made_at=made_at or datetime.now(UTC),
                 made_from=origin,
-                document=kept.model_dump(mode="json"),
+                document=kept.document(),
             )
         )
         job.ticket_n = kept.revision

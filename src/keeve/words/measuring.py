@@ -4,7 +4,8 @@ import math
 from typing import Final
 
 from keeve.core.message.said import Amount, Said, Words, many, mark
-from keeve.core.ticket.ticket import Ticket, TicketDose
+from keeve.core.ticket.cards import TicketDose
+from keeve.core.ticket.ticket import Ticket
 from keeve.core.vessels.scale_check import allowed_percent
 from keeve.core.vessels.scales import UNIT_KG, ScaleUnit, Weighing
 from keeve.core.vessels.tools import Count

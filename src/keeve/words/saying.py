@@ -7,16 +7,8 @@ from keeve.core.dosing.steps import ADMIXTURE, ICE, title
 from keeve.core.message.said import ROUND, WHOLE, Words
 from keeve.core.mixes.mix import Mix, Target
 from keeve.core.procedures.step_template import StepTemplate
-from keeve.core.ticket.ticket import (
-    FillMark,
-    StepPart,
-    Ticket,
-    TicketAdmixture,
-    TicketCard,
-    TicketDose,
-    TicketStep,
-    TicketTarget,
-)
+from keeve.core.ticket.cards import FillMark, StepPart, TicketAdmixture, TicketCard, TicketDose, TicketStep
+from keeve.core.ticket.ticket import Ticket, TicketTarget
 from keeve.core.vessels.instruments import METRIC_JUG_L, SCALE, SYRINGE, US_JUG_L, jug_steps_l, pour_with, weigh_on
 from keeve.core.vessels.vessels import close_enough, is_struck, people_count
 from keeve.words.measuring import counted_words, counts, on_scale, readings

@@ -46,6 +46,36 @@ def test_a_ticket_of_the_last_release_keeps_its_figures() -> None:
     assert ticket.rescue.dry_kg_per_litre == raw["plan"]["correction"]["dry_kg_per_litre_over"]
 
 
+SCHEMA = Path(__file__).parents[2] / "fixtures" / "ticket-schema.json"
+
+
+def test_the_shape_of_a_ticket_is_a_contract() -> None:
+    """Its schema is kept. A change of it is a new VERSION with a step in ticket_past, a fixture, and this file anew:
+
+    .keeve/venv/bin/python -m tests.core.ticket.test_ticket
+    """
+    assert json.loads(SCHEMA.read_text(encoding="utf-8")) == Ticket.model_json_schema(mode="serialization")
+
+
+def test_what_a_newer_program_wrote_besides_is_not_understood_and_kept() -> None:
+    raw = json.loads(next(p for p in FIXTURES if p.name == "v2-gate-posts.json").read_text(encoding="utf-8"))
+    plain_one = open_ticket(raw)
+    card, more = raw["cards"][0], {"more": ["than", {"this": None}]}
+    known = json.loads(json.dumps(raw))
+    for place in (
+        raw, raw["mixer"], raw["jug"], raw["jug"]["section"], raw["rescue"], card, card["water"], card["doses"][0],
+        card["steps"][1], raw["workings"]["order_m3"],
+    ):  # fmt: skip
+        place["of_tomorrow"] = more
+    ticket = open_ticket(json.loads(json.dumps(raw)))
+    assert ticket.model_dump() == plain_one.model_dump()
+    assert ticket.document() == raw
+    assert ticket.model_copy(update={"revision": 7}).document() == raw | {"revision": 7}
+    assert plain_one.document() == known
+    with pytest.raises(ValueError, match="cannot be read"):
+        open_ticket(raw | {"cards": []})
+
+
 @given(
     st.recursive(
         st.none() | st.booleans() | st.integers() | st.text(max_size=5),
@@ -198,3 +228,7 @@ def test_another_school_changes_the_steps_and_says_which_and_why(ticketed: Ticke
     assert "Is it right?" not in [*new, *gone]  # what stays is not told
     assert set(after.warnings) - set(before.warnings)  # why
     assert difference(after, every, after).steps == ()
+
+
+if __name__ == "__main__":
+    SCHEMA.write_text(json.dumps(Ticket.model_json_schema(mode="serialization"), indent=1) + "\n", encoding="utf-8")

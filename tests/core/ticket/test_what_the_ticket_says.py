@@ -10,7 +10,8 @@ from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.core.measure.reading import read_length_mm, read_mass_kg, read_volume_l
 from keeve.core.message.errors import TradeError
 from keeve.core.planning.plan import plan
-from keeve.core.ticket.ticket import Ticket, TicketCard, TicketDose
+from keeve.core.ticket.cards import TicketCard, TicketDose
+from keeve.core.ticket.ticket import Ticket
 from keeve.core.ticket.ticketing import issue
 from keeve.core.vessels.instruments import pour_with, weigh_on
 from keeve.core.vessels.vessels import brim_l, volume_l

@@ -16,7 +16,8 @@ from keeve.core.lessons.moisture_filter import (
     water_for,
 )
 from keeve.core.run import LoadState, Run
-from keeve.core.ticket.ticket import Ticket, TicketCard, TicketDose
+from keeve.core.ticket.cards import TicketCard, TicketDose
+from keeve.core.ticket.ticket import Ticket
 
 HOUR_MS: Final = 3_600_000
 NIGHT_H: Final = 10.0

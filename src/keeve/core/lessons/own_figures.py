@@ -12,7 +12,8 @@ from keeve.core.mixes.mix import Mix
 from keeve.core.proportions.bases.bio_aggregate import BioAggregate
 from keeve.core.proportions.bases.premix_bag import PremixBag
 from keeve.core.run import LoadState, Run
-from keeve.core.ticket.ticket import Ticket, TicketCard
+from keeve.core.ticket.cards import TicketCard
+from keeve.core.ticket.ticket import Ticket
 
 What = Literal["clock", "makes", "pace"]
 LEAST: Final[dict[What, int]] = {"clock": 2, "makes": 1, "pace": 3}

@@ -6,7 +6,7 @@ from keeve.core.message.errors import Code, Fault, MixError
 from keeve.core.message.said import mark
 from keeve.core.proportions import Basis
 from keeve.core.run import LoadState
-from keeve.core.ticket.ticket import TicketWater
+from keeve.core.ticket.cards import TicketWater
 
 NEAR: Final = 0.005
 """So near the water asked a load is as the recipe says: own assumption."""

@@ -23,7 +23,8 @@ from keeve.core.run.events import (
 )
 from keeve.core.run.models import Question
 from keeve.core.run.tap_order import Tap
-from keeve.core.ticket.ticket import Ticket, TicketCard
+from keeve.core.ticket.cards import TicketCard
+from keeve.core.ticket.ticket import Ticket
 
 
 @dataclass(slots=True)

@@ -7,8 +7,9 @@ from keeve.core.run.clocks import clocks_of
 from keeve.core.run.models import DryPart, LoadState, Proposal
 from keeve.core.run.raw_loads import RawLoad, card_index, card_of
 from keeve.core.run.teaching import NEAR, aim_of, limit_l, per_dry_of, teaches
+from keeve.core.ticket.cards import TicketCard
 from keeve.core.ticket.rescue import made_l, proposal_kg
-from keeve.core.ticket.ticket import Ticket, TicketCard
+from keeve.core.ticket.ticket import Ticket
 
 ROOM: Final = 1.005
 """The line in the drum is read no better than half a percent: common practice, no source."""

@@ -4,7 +4,8 @@ from collections.abc import Mapping
 from typing import Final, NamedTuple
 
 from keeve.core.run.raw_loads import RawLoad, card_of
-from keeve.core.ticket.ticket import Ticket, TicketCard
+from keeve.core.ticket.cards import TicketCard
+from keeve.core.ticket.ticket import Ticket
 
 NEAR: Final = 1e-6
 

@@ -6,7 +6,8 @@ from itertools import zip_longest
 
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Words, mark, plain
-from keeve.core.ticket.ticket import Ticket, TicketDose, TicketStep
+from keeve.core.ticket.cards import TicketDose, TicketStep
+from keeve.core.ticket.ticket import Ticket
 
 _SAME = 1e-6
 

@@ -5,7 +5,10 @@ A step reads documents only, none of today's models, so that those stay free to 
 
 import hashlib
 from collections.abc import Callable
+from copy import deepcopy
 from typing import Any, Final
+
+from pydantic import ValidationError
 
 from keeve.core.ticket.ticket import VERSION, Ticket
 
@@ -36,9 +39,75 @@ def open_ticket(raw: Any) -> Ticket:
         while version != VERSION:
             raw = _STEPS[version](raw)
             version = raw["version"]
-        return Ticket.model_validate(raw)
+        return _read(raw)
     except (KeyError, TypeError, IndexError, AttributeError, ValueError, RecursionError) as error:
         raise ValueError(f"This ticket cannot be read: {type(error).__name__}.") from error
+
+
+def _read(raw: Document) -> Ticket:
+    """Read a document of today's version; what a newer program wrote besides is kept, not understood."""
+    try:
+        return Ticket.model_validate(raw)
+    except ValidationError as error:
+        places = [one["loc"] for one in error.errors(include_url=False) if one["type"] == "extra_forbidden"]
+        if not places:
+            raise
+    known: Document = deepcopy(raw)
+    beside: list[tuple[tuple[int | str, ...], Any]] = []
+    for place in places:
+        inside: Any = known
+        path: list[int | str] = []
+        for part in place[:-1]:
+            if isinstance(inside, dict) and part not in inside:
+                continue  # the name of one of several kinds is no place
+            inside = inside[part]
+            path.append(part)
+        beside.append(((*path, place[-1]), inside.pop(place[-1])))
+    return Ticket.model_validate(known).with_beside(tuple(beside))
+
+
+# ── from the first tickets: what they did not know is said ───────────────────
+
+_DOSE: Final = {
+    "packs": None, "pack_kg": None, "pack_word": "bag", "fill": None, "gauged_to_l": None, "gauged_kg_m3": None,
+    "ratio_to": None, "means": None, "count": None, "weighing": None, "error_percent": 0.0, "heap": None,
+}  # fmt: skip
+_STEP: Final = {
+    "detail": "", "seconds": 0, "parts": [], "water_l": 0.0, "cautions": [], "drawn": None, "speed": "", "draws": "",
+}  # fmt: skip
+_DIVISION: Final = {
+    "minutes": None, "worst_percent": None, "worst": "", "good": True, "carries": 0, "heaviest_kg": 0.0,
+    "left_bag": 0.0, "left_fills": None,
+}  # fmt: skip
+_TICKET: Final = {
+    "revision": 1, "round": 1, "counted": [], "scales": [], "hose_l_min": None, "water_means": None, "mixer_why": "",
+    "recommended": "", "life_ref_c": 20.0, "air_c": None, "wet_out_s": 0, "turn_again_min": 0.0, "stages": [],
+    "cleaning": [], "leftovers": "", "by_dry_mass": False, "more_water": None, "more_water_us": None,
+    "dry_cast_kg": None, "cautions": [], "temperatures": "", "warnings": [], "thumbs": [], "batch_c": None,
+    "workings": {},
+}  # fmt: skip
+
+
+def _from_first(raw: Document) -> Document:
+    cards = [
+        {"admixtures": [], "seconds": 0, "rounded": None}
+        | card
+        | {
+            "doses": [_DOSE | dose for dose in card["doses"]],
+            "admixtures": [{"caps": None} | one for one in card.get("admixtures", ())],
+            "water": {"if_dry_l": 0.0, "ice_kg": 0.0} | card["water"],
+            "steps": [_STEP | step for step in card["steps"]],
+        }
+        for card in raw["cards"]
+    ]
+    return _TICKET | raw | {
+        "version": 2,
+        "cards": cards,
+        "totals": [{"packs": None} | total for total in raw["totals"]],
+        "divisions": [_DIVISION | one for one in raw["divisions"]],
+        "look": {"targets": [], "drawn": None} | raw["look"],
+        "rescue": {"dry_kg_per_litre": None} | raw["rescue"],
+    }  # fmt: skip
 
 
 # ── from the plan and its request, as they were kept before tickets ──────────
@@ -262,4 +331,4 @@ def _moisture_as(request: Document, plan: Document) -> str:
     return " ".join(f"{key}={given[key]:g}" if key in given else f"{key}=?" for key in heaps)
 
 
-_STEPS: Final[dict[int, Callable[[Document], Document]]] = {0: _from_plan}
+_STEPS: Final[dict[int, Callable[[Document], Document]]] = {0: _from_plan, 1: _from_first}

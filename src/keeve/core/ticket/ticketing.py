@@ -25,27 +25,29 @@ from keeve.core.planning.plan import Plan, Total
 from keeve.core.planning.request import PlanRequest
 from keeve.core.proportions import WaterWindow
 from keeve.core.ticket.afterwards import afterwards
+from keeve.core.ticket.cards import (
+    BroughtWater,
+    FillMark,
+    StepPart,
+    TicketAdmixture,
+    TicketCard,
+    TicketDose,
+    TicketStep,
+    TicketWater,
+    Window,
+)
 from keeve.core.ticket.rescue import dry_to_add_kg
 from keeve.core.ticket.ticket import (
     Bound,
-    BroughtWater,
     Division,
-    FillMark,
     Look,
     MoreWater,
     NamedRatio,
     Rescue,
-    StepPart,
     Ticket,
-    TicketAdmixture,
-    TicketCard,
-    TicketDose,
     TicketLoad,
-    TicketStep,
     TicketTarget,
     TicketTotal,
-    TicketWater,
-    Window,
 )
 from keeve.core.vessels.tools import in_caps
 from keeve.core.vessels.vessels import Container, Fill
@@ -225,10 +227,10 @@ FLUFFY_KG_M3: Final = 830.0
 def _by_pail(dose: Dose, card: Card, weighed: frozenset[str]) -> dict[str, Any]:
     """Say how cement by the pail is counted, and what it may hide."""
     if dose.role != "cement" or dose.gauge is None:
-        return {}
+        return {"gauged_kg_m3": None, "ratio_to": None}
     counted = dose.dry_kg / dose.gauged_l * 1000
     if dose.material_key in weighed:
-        return {"gauged_kg_m3": counted}
+        return {"gauged_kg_m3": counted, "ratio_to": None}
     ratio = card.water.free.target / math.fsum(d.dry_kg for d in card.doses if d.role == "cement")
     return {"gauged_kg_m3": counted, "ratio_to": (ratio * counted / SETTLED_KG_M3, ratio * counted / FLUFFY_KG_M3)}
 

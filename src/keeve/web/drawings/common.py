@@ -10,7 +10,8 @@ from markupsafe import Markup
 from keeve.core.materials.material import Role
 from keeve.core.measure.units import GAL_L
 from keeve.core.message.said import Words, mark
-from keeve.core.ticket.ticket import Ticket, TicketCard
+from keeve.core.ticket.cards import TicketCard
+from keeve.core.ticket.ticket import Ticket
 from keeve.core.vessels.tilted import tilted_brim_l, tilted_height_mm
 from keeve.core.vessels.vessels import Mixer, Section, brim_l, fill_height_mm
 from keeve.words import saying

@@ -5,7 +5,8 @@ from typing import Final, NamedTuple
 
 from keeve.core.dosing.steps import ADMIXTURE
 from keeve.core.message.said import ROUND
-from keeve.core.ticket.ticket import FillMark, Ticket, TicketAdmixture, TicketCard, TicketDose, TicketStep
+from keeve.core.ticket.cards import FillMark, TicketAdmixture, TicketCard, TicketDose, TicketStep
+from keeve.core.ticket.ticket import Ticket
 from keeve.core.vessels.instruments import SYRINGE, jug_full_l, pour_with
 from keeve.core.vessels.tools import Count
 from keeve.core.vessels.vessels import Container, brim_l, fill_height_mm, people_count, volume_l

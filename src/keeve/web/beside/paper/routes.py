@@ -1,5 +1,6 @@
 """The ticket on paper and as files: PDF in four sizes, JSON, CSV and XLSX."""
 
+import json
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Request
@@ -72,7 +73,7 @@ def ticket_file(
         html = rendered("paper/ticket.html", reader, **values)
         return Printed(request, html, paper, {"content-disposition": 'inline; filename="ticket.pdf"'})
     if kind == "json":
-        body = ticket.model_dump_json(indent=1).encode()
+        body = json.dumps(ticket.document(), indent=1, ensure_ascii=False).encode()
     elif kind == "csv":
         body = as_csv(ticket, reader)
     else:

@@ -11,7 +11,8 @@ from keeve.core.lessons.evenness import Group, by_group
 from keeve.core.message.said import mark, plain
 from keeve.core.records.notes import Noted, notes_of
 from keeve.core.records.review import LoadRow, review
-from keeve.core.ticket.ticket import Ticket, TicketCard
+from keeve.core.ticket.cards import TicketCard
+from keeve.core.ticket.ticket import Ticket
 from keeve.formats.log_table import Logged, log_as
 from keeve.store.logs import Log
 from keeve.store.tables import JobRow

@@ -6,7 +6,8 @@ from keeve.core.measure.units import FT3_M3, GAL_L, LB_KG
 from keeve.core.message.said import Words, mark
 from keeve.core.procedures.consistency import NEAR_DENSITY, SLUMP_CLASSES, SLUMP_STEP_MM
 from keeve.core.run.events import MeasuredKind
-from keeve.core.ticket.ticket import StepPart, Ticket, TicketCard, TicketDose
+from keeve.core.ticket.cards import StepPart, TicketCard, TicketDose
+from keeve.core.ticket.ticket import Ticket
 from keeve.core.vessels.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
 from keeve.core.vessels.scale_check import allowed_percent
 from keeve.core.vessels.vessels import brim_l

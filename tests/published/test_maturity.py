@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from keeve.core.hardening.maturity import At, equivalent_days, maturity_c_h, share_of_28_days
 from keeve.core.hardening.waiting import screed_drying_days, with_drying
 from keeve.core.message.errors import MixError
+from keeve.core.proportions.family import FAMILIES
 
 
 def steady(c: float, days: float) -> tuple[At, ...]:
@@ -82,5 +83,5 @@ def test_an_age_before_the_cast_is_refused() -> None:
 def test_a_screed_dries_as_the_guidance_says(mm: float, days: float) -> None:
     # BS 8204 guidance, a day a millimetre to 50 mm, two above; from memory. Counted from the uncovering.
     assert screed_drying_days(mm) == days
-    dries = with_drying((), "screed", mm)[0]
+    dries = with_drying((), FAMILIES["screed"], mm)[0]
     assert (dries.from_days, dries.to_days) == (7, 7 + math.ceil(days))

@@ -12,7 +12,7 @@ from keeve.core.message.said import Said, Words, mark
 from keeve.core.mixes.mix import Mix
 from keeve.core.procedures.procedure import Procedure
 from keeve.core.procedures.step_template import Addition
-from keeve.core.proportions import VolumeParts, changed_basis
+from keeve.core.proportions import changed_basis
 
 Text = Annotated[str, Field(max_length=300)]
 
@@ -132,8 +132,8 @@ def read_own_mix(base: Mix, key: str, typed: dict[str, Any], catalogue: Catalogu
 def doubts(mix: Mix) -> tuple[Words, ...]:
     """Say what is unusual about a mix: outside its standard's row, or what its basis warns of."""
     said: list[Words] = []
-    if mix.standard is not None and isinstance(mix.basis, VolumeParts):
-        said += mix.standard.outside(mix.basis)
+    if mix.standard is not None:
+        said += mix.standard.outside(mix.basis.parts_by_volume())
     try:
         said += mix.basis.proportions().warnings
     except TradeError as error:

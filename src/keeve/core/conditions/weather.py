@@ -16,16 +16,6 @@ PROTECT_KG_M2_H: Final = 1.0
 SUN_WARMS_C: Final = 5.0
 WARM_C: Final = 25.0
 """From here on hot-weather habits pay: common practice, no source."""
-_BARE: Final = frozenset(
-    {"concrete", "pervious", "screed", "cement mortar", "cement-lime mortar", "premix coat", "high-strength", "kit"}
-)
-"""Families whose work lies open to the air."""
-_THIN: Final = frozenset({"premix coat", "high-strength", "kit"})
-"""Thin or rich in fume: protected from the lower bound on."""
-REDUCES: Final = frozenset(
-    {"premix coat", "concrete", "high-strength", "cement mortar", "cement-lime mortar", "pervious"}
-)
-"""Families that take a retarder or an accelerator."""
 
 
 def sunned_c(air_c: float, sun_percent: float | None) -> float:
@@ -188,12 +178,12 @@ def drying(mix: Mix, air: AirNow, mix_c: float | None) -> tuple[float, Grade] | 
 
     As `evaporation_kg_m2_h`; where nobody measured the mix, it is as warm as the air.
     """
-    if mix.family not in _BARE or air.humidity_percent is None or air.wind_km_h is None or air.air_c < COLDEST_C:
+    if not mix.kin.bare or air.humidity_percent is None or air.wind_km_h is None or air.air_c < COLDEST_C:
         return None
     found = evaporation_kg_m2_h(
         mix_c if mix_c is not None else air.air_c, air.air_c, air.humidity_percent / 100, air.wind_km_h
     )
-    return float(f"{found:.2g}"), grade(found, thin=mix.family in _THIN)
+    return float(f"{found:.2g}"), grade(found, thin=mix.kin.thin)
 
 
 def advice(mix: Mix, air: AirNow, mix_c: float | None = None) -> tuple[Advice, ...]:
@@ -246,7 +236,7 @@ def _hot(mix: Mix, air: AirNow) -> list[Words]:
     if mix.bagged().role == "plaster":
         return [*found, mark("Cool water, cool bowl: warmth halves the time plaster gives.")]
     found.append(mark("Cold water, part of it as ice; run the hose off first; sand and bags in the shade."))
-    if mix.family in REDUCES:
+    if mix.kin.paced:
         found.append(mark("A retarder without chloride gives time: by its label, the same in every load."))
     return found
 
@@ -255,7 +245,7 @@ def _cold(mix: Mix, air: AirNow) -> list[Words]:
     if mix.temperatures is None or air.air_c >= mix.temperatures.low_c + 5 or mix.bagged().role == "plaster":
         return []
     found: list[Words] = [mark("Lukewarm water, nothing frozen in the heap; cover the work against the night.")]
-    if mix.family in REDUCES:
+    if mix.kin.paced:
         found.append(
             mark("An accelerator without chloride shortens the wait; none with chloride where there is steel.")
         )

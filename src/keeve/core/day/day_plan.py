@@ -25,8 +25,6 @@ FILL_MIN: Final = 4.0
 """Measuring a load out and getting it into the mixer, beside the minutes its timers run: common practice, no source."""
 _CLOCK = re.compile(r"\s*(?P<hour>\d{1,2})(?:[:.h ]?(?P<minute>\d{2}))?\s*(?P<half>am|pm)?\s*$", re.IGNORECASE)
 _SPAN = re.compile(r"\s*(?P<begin>[^–—-]+)[–—-](?P<end>[^–—-]+)$")
-_UNDER_COVER: Final = frozenset({"plaster", "gypsum-sand", "screed", "high-strength"})
-"""Families whose work is done under a roof: common practice, no source."""
 
 
 CLEAN_MIN: Final = 15.0
@@ -123,7 +121,7 @@ class DayPlan(Frozen):
 
 def under_roof(mix: Mix) -> bool:
     """Whether a work is done under a roof. Common practice, no source."""
-    return mix.family in _UNDER_COVER
+    return mix.kin.roofed
 
 
 def shut_by(mix: Mix, forecast: Iterable[Hour], *, covered: bool = False) -> tuple[Closed, ...]:

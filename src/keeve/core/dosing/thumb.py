@@ -67,7 +67,7 @@ def thumbs(mix: Mix, proportions: Proportions, heaps: Heaps, volume_m3: float) -
                 ),
             )
         )
-    if roles == {"premix"} and "concrete" in mix.key:
+    if roles == {"premix"} and mix.kin.thumb == "concrete":
         dry_kg = math.fsum(c.dry_kg_m3 for c in proportions.constituents) * volume_m3
         found.append(
             Thumb(
@@ -78,7 +78,7 @@ def thumbs(mix: Mix, proportions: Proportions, heaps: Heaps, volume_m3: float) -
                 hides=mark("Every maker's bag is another: the yield on its label counts."),
             )
         )
-    factor = DRY_TO_WET_CONCRETE if mix.family == "concrete" else DRY_TO_WET_MORTAR if "mortar" in mix.family else None
+    factor = {"concrete": DRY_TO_WET_CONCRETE, "mortar": DRY_TO_WET_MORTAR}.get(mix.kin.thumb)
     if factor is not None and mix.basis.by_volume:
         found.append(
             Thumb(

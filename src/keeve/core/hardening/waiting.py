@@ -7,6 +7,7 @@ from pydantic import Field
 
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.proportions.family import Family
 
 WaitKind = Literal["finish", "damp", "cover", "demould", "dry", "test", "next", "frost"]
 UNDER_SHEET_DAYS: Final = 7
@@ -50,7 +51,7 @@ class NextCoat(Frozen):
     """What the coat is called, where its mix has another name."""
 
 
-def with_drying(waits: tuple[Waiting, ...], family: str, thickness_mm: float) -> tuple[Waiting, ...]:
+def with_drying(waits: tuple[Waiting, ...], family: Family, thickness_mm: float) -> tuple[Waiting, ...]:
     """Put the drying of a screed after its days under a sheet.
 
     Parameters
@@ -67,10 +68,10 @@ def with_drying(waits: tuple[Waiting, ...], family: str, thickness_mm: float) ->
     ----------
     As `screed_drying_days`; counted from the uncovering.
 
-    >>> [(one.from_days, one.to_days) for one in with_drying((), "screed", 75)]
+    >>> [(one.from_days, one.to_days) for one in with_drying((), FAMILIES["screed"], 75)]
     [(7, 107)]
     """
-    if family != "screed" or thickness_mm <= 0:
+    if not family.dries_long or thickness_mm <= 0:
         return waits
     dry = UNDER_SHEET_DAYS + math.ceil(screed_drying_days(thickness_mm))
     return (*waits, Waiting(kind="dry", what=mark("Dries, uncovered"), from_days=UNDER_SHEET_DAYS, to_days=dry))

@@ -9,8 +9,6 @@ from pydantic import Field
 from keeve.core.hardening.clock import CEMENT_REF_C, life_at_min, stages_of
 from keeve.core.message.errors import Frozen
 from keeve.core.mixes.mix import Mix
-from keeve.core.proportions.bases.bio_aggregate import BioAggregate
-from keeve.core.proportions.bases.premix_bag import PremixBag
 from keeve.core.run import LoadState, Run
 from keeve.core.ticket.cards import TicketCard
 from keeve.core.ticket.ticket import Ticket
@@ -63,7 +61,7 @@ def takes(mix: Mix, what: What) -> bool:
     Own assumption.
     """
     if what == "makes":
-        return isinstance(mix.basis, PremixBag | BioAggregate)
+        return mix.basis.claims_yield
     return what != "clock" or bool(mix.stages) or stiffens(mix)
 
 
@@ -175,9 +173,6 @@ def with_own(mix: Mix, own: OwnFigures | None, changed: Mapping[str, object]) ->
     more: dict[str, object] = {}
     if own.clock is not None:
         more["working_life_min"] = mix.working_life_min * own.clock
-    basis = mix.basis
-    if own.makes is not None and isinstance(basis, PremixBag) and "yield_l" not in changed:
-        more["basis"] = basis.model_copy(update={"yield_l": basis.yield_l * own.makes})
-    if own.makes is not None and isinstance(basis, BioAggregate) and "placed_kg_m3" not in changed:
-        more["basis"] = basis.model_copy(update={"placed_kg_m3": basis.placed_kg_m3 / own.makes})
+    if own.makes is not None and mix.basis.claims_yield:
+        more["basis"] = mix.basis.yielding(own.makes, changed)
     return mix.model_copy(update=more) if more else mix

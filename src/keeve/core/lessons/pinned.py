@@ -1,5 +1,6 @@
 """A good load as the recipe of the next: the water it really had, in the place of the one asked."""
 
+from operator import attrgetter
 from typing import Final, NamedTuple
 
 from keeve.core.message.errors import Code, Fault, MixError
@@ -10,14 +11,6 @@ from keeve.core.ticket.cards import TicketWater
 
 NEAR: Final = 0.005
 """So near the water asked a load is as the recipe says: own assumption."""
-_TARGETS: Final = (
-    ("water_target_l", "water_low_l", "water_high_l"),
-    ("water_target", "water_low", "water_high"),
-    ("water.target", "water.low", "water.high"),
-    ("water_to_powder", "", ""),
-    ("water_l", "", ""),
-)
-"""What a recipe calls its water, and its bounds."""
 _ROUNDS: Final = 8
 _CLOSE: Final = 1e-9
 
@@ -71,25 +64,18 @@ def pinned(basis: Basis, share: float) -> Pinned:
     if abs(share - 1) < NEAR:
         why = mark("This load had the water the recipe asks for: there is nothing to change.")
         raise MixError(Fault(Code.REFUSED, why, mark("Mix the next one the same way."), "load"))
-    for target, low, high in _TARGETS:
-        before = _value(basis, target)
-        if before is None or before <= 0:
-            continue
-        least, most = _value(basis, low), _value(basis, high)
-        wanted = _wanted(basis, target, before, share)
-        value = min(max(wanted, least or 0.0), most if most is not None else wanted)
-        return Pinned(target, float(f"{value:.5g}"), value != wanted)
-    why = mark("This mix works its water out of its strength: it has none of its own that a load could set.")
-    raise MixError(Fault(Code.REFUSED, why, mark("Change it in a mix of your own."), "load"))
+    if basis.water_fields is None:
+        why = mark("This mix works its water out of its strength: it has none of its own that a load could set.")
+        raise MixError(Fault(Code.REFUSED, why, mark("Change it in a mix of your own."), "load"))
+    target, low, high = basis.water_fields
+    wanted = _wanted(basis, target, _value(basis, target), share)
+    least, most = _value(basis, low) if low else 0.0, _value(basis, high) if high else wanted
+    value = min(max(wanted, least), most)
+    return Pinned(target, float(f"{value:.5g}"), value != wanted)
 
 
-def _value(basis: Basis, path: str) -> float | None:
-    if path.partition(".")[0] not in type(basis).model_fields:
-        return None
-    found: object = basis
-    for name in path.split("."):
-        found = getattr(found, name, None)
-    return float(found) if isinstance(found, int | float) else None
+def _value(basis: Basis, path: str) -> float:
+    return float(attrgetter(path)(basis))
 
 
 def _wanted(basis: Basis, target: str, before: float, share: float) -> float:

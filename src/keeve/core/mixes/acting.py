@@ -1,7 +1,7 @@
 """What admixtures do to a mix: a reducer cuts its water, an air entrainer sets its air, latex takes up room."""
 
 import math
-from typing import Final, NamedTuple
+from typing import NamedTuple
 
 from keeve.core.materials.material import CEMENTITIOUS, WET_HEAPS
 from keeve.core.measure.units import WATER_KG_M3
@@ -11,9 +11,7 @@ from keeve.core.message.working import Given, Working
 from keeve.core.mixes.admixtures import Admixture, Wanted, to_ml_per_100kg
 from keeve.core.mixes.mix import Mix
 from keeve.core.proportions import Proportions
-
-COUNTED: Final = frozenset(("high-strength", "premix coat", "kit"))
-"""Families whose stated water counts on a reducer already: one by itself cuts nothing more."""
+from keeve.core.proportions.family import Family
 
 
 class _Acted(NamedTuple):
@@ -23,7 +21,7 @@ class _Acted(NamedTuple):
     said: list[Words]
 
 
-def acts_percent(wanted: Wanted, family: str) -> float:
+def acts_percent(wanted: Wanted, family: Family) -> float:
     """By how much an admixture cuts the water, or how much air it sets [%].
 
     Parameters
@@ -42,7 +40,7 @@ def acts_percent(wanted: Wanted, family: str) -> float:
     label = wanted.admixture
     if wanted.acts_percent is not None:
         return wanted.acts_percent
-    if label.acts == "" or (label.acts == "cuts water" and family in COUNTED):
+    if label.acts == "" or (label.acts == "cuts water" and family.counts_reducer):
         return 0.0
     return (label.acts_least + label.acts_most) / 2
 
@@ -76,7 +74,7 @@ def act(mix: Mix, proportions: Proportions, wanted: tuple[Wanted, ...]) -> Propo
     """
     found = _Acted(proportions, [])
     for one in wanted:
-        percent = acts_percent(one, mix.family)
+        percent = acts_percent(one, mix.kin)
         if one.admixture.acts == "cuts water" and percent > 0:
             found = _cut(found, one.admixture, percent, holds_ratio=mix.basis.states_ratio)
         elif one.admixture.acts == "sets air" and percent > 0:

@@ -11,6 +11,7 @@ from keeve.core.measure.units import GAL_L, LB_KG
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words, mark
 from keeve.core.proportions import Proportions
+from keeve.core.proportions.family import Family
 
 DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag", "g/bag", "packs/bag"]
 When = Literal["in the water", "last", "in the dry", "with the sand"]
@@ -370,7 +371,7 @@ def _no_base(index: int, *, by_bag: bool) -> Fault:
     )
 
 
-def refuse_chloride(wanted: tuple[Wanted, ...], family: str, *, steel: bool) -> None:
+def refuse_chloride(wanted: tuple[Wanted, ...], family: Family, *, steel: bool) -> None:
     """Refuse chloride where it eats steel or ruins a thin coat.
 
     Parameters
@@ -388,7 +389,7 @@ def refuse_chloride(wanted: tuple[Wanted, ...], family: str, *, steel: bool) -> 
     Common practice, no source.
     """
     for index, one in enumerate(wanted):
-        if one.admixture.chloride and (steel or family in ("premix coat", "screed", "high-strength")):
+        if one.admixture.chloride and (steel or family.no_chloride):
             why = (
                 mark("No chloride with steel in it: it rusts the steel.")
                 if steel

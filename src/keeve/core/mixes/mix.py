@@ -14,6 +14,7 @@ from keeve.core.procedures.consistency import TEST_OF_FAMILY, FieldTest
 from keeve.core.procedures.procedure import Procedure
 from keeve.core.procedures.step_template import StepTemplate
 from keeve.core.proportions import AnyBasis
+from keeve.core.proportions.family import Family, family_of
 from keeve.core.proportions.standard import Standard
 from keeve.core.vessels.vessels import MixerKind
 
@@ -201,6 +202,11 @@ class Mix(Frozen):
             "why": "",
         }
         return kept | {"schools": [*(given.get("schools") or ()), asked]}
+
+    @property
+    def kin(self) -> Family:
+        """What is known of its family."""
+        return family_of(self.family)
 
     @property
     def field_test(self) -> FieldTest | None:

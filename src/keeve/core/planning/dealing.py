@@ -113,7 +113,7 @@ def _recommended(request: PlanRequest, found: tuple[Split, ...], given: Bounds, 
         weighed=request.mix.basis.weighed,
         by_hand=by_hand,
         whole=given.whole,
-        poured=request.mix.family == "plaster" and all(i.kind in _CAST for i in request.shapes),
+        poured=request.mix.kin.cast and all(i.kind in _CAST for i in request.shapes),
     )
 
 

@@ -118,10 +118,10 @@ def plan(request: PlanRequest) -> Plan:
         proportions = cap_water(proportions, request.ratio_cap)
     # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
     if not request.unusual_ok and mix.basis.judged:
-        strange = outside(mix.family, proportions)
+        strange = outside(mix.kin, proportions)
         if strange:
             raise MixError(*strange)
-    refuse_chloride(request.admixtures, mix.family, steel=request.steel)
+    refuse_chloride(request.admixtures, mix.kin, steel=request.steel)
     return _assemble(request, need, proportions)
 
 
@@ -308,7 +308,7 @@ def _warnings(
     said: list[Words] = [*proportions.warnings, *(a.warning for a in cards[0].admixtures if a.warning)]
     if len(cards[0].admixtures) > 1:
         said.append(mark("Never two admixtures neat together: one after the other, each with water between."))
-    if mix.family == "concrete" and any(r.name == "w/c" and r.value > WATER_CEMENT_WARNING for r in ratios):
+    if mix.kin.w_c_warned and any(r.name == "w/c" and r.value > WATER_CEMENT_WARNING for r in ratios):
         said.append(
             mark(
                 "More than 0.60 of water to cement: not for anything that must be strong or outlast frost. "

@@ -236,6 +236,10 @@ class Basis(Frozen):
     """Whether its binders are gauged like its sand; where not, they go by the bag or the scale."""
     states_ratio: ClassVar[bool] = False
     """Whether water to cementitious is what it states: a reducer then saves cement, else it lowers w/c."""
+    water_fields: ClassVar[tuple[str, str, str] | None] = None
+    """Its own fields for the water it wants, the least and the most of it; none for one that works its water out."""
+    claims_yield: ClassVar[bool] = False
+    """Whether it says itself what a pack or a lift makes, so that a crew may find it makes more or less."""
     designs_water: ClassVar[bool] = False
     """Whether its water was designed: none is ever proposed past it, however dry a heap may be."""
 
@@ -275,6 +279,14 @@ class Basis(Frozen):
     def pack_l(self) -> float:
         """Fresh volume of one pack that is not divided [L]; 0 where any amount can be mixed."""
         return 0.0
+
+    def yielding(self, share: float, typed: Mapping[str, Any]) -> "Basis":  # noqa: ARG002 - for those that claim one
+        """Return the mix as one that makes so many times what it claims [-]; what a job typed itself stands."""
+        return self
+
+    def parts_by_volume(self) -> tuple[Part, ...]:
+        """Return its parts as it states them by volume, the first binder first; none where it states others."""
+        return ()
 
     def entrains_air(self) -> bool:
         """Whether air is entrained on purpose."""

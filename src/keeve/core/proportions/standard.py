@@ -6,7 +6,7 @@ from pydantic import Field
 
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Amount, Said, Words, mark
-from keeve.core.proportions import VolumeParts
+from keeve.core.proportions.base import Part
 
 _CLOSE = 1e-6
 _SECOND: Final = mark("second binder")
@@ -36,12 +36,12 @@ class Standard(Frozen):
     """Stone, per sum of binders."""
     source: Words
 
-    def outside(self, basis: VolumeParts) -> tuple[Words, ...]:
+    def outside(self, stated: tuple[Part, ...]) -> tuple[Words, ...]:
         """Say where a mix leaves the row.
 
         Parameters
         ----------
-        basis : parts by volume, the first binder first
+        stated : parts by volume, the first binder first; none are not judged
 
         Returns
         -------
@@ -51,9 +51,11 @@ class Standard(Frozen):
         ----------
         The row's own source.
         """
-        parts = {p.material.key: p.parts for p in basis.parts}
-        roles = {p.material.key: p.material.role for p in basis.parts}
-        binders = [p for p in basis.parts if p.material.role not in ("sand", "stone")]
+        if not stated:
+            return ()
+        parts = {p.material.key: p.parts for p in stated}
+        roles = {p.material.key: p.material.role for p in stated}
+        binders = [p for p in stated if p.material.role not in ("sand", "stone")]
         first = binders[0].parts
         per = sum(p.parts for p in binders) if self.sand_per == "sum of binders" else first
         sand = sum(v for k, v in parts.items() if roles[k] == "sand") / per

@@ -1,6 +1,7 @@
 """Hemp-lime: hemp, binder and sand by mass, the volume from the hemp that a placed cubic metre holds."""
 
-from typing import ClassVar, Literal
+from collections.abc import Mapping
+from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
@@ -19,6 +20,8 @@ class BioAggregate(Basis):
 
     basis: Literal["bio-aggregate"] = "bio-aggregate"
     by_dry_mass: ClassVar[bool] = True
+    claims_yield: ClassVar[bool] = True
+    water_fields: ClassVar[tuple[str, str, str] | None] = ("water_target", "water_low", "water_high")
     hemp: Material
     binder: Material
     sand: Material | None = None
@@ -47,6 +50,10 @@ class BioAggregate(Basis):
             Asked("water_target", target, hint=to, job=False),
             Asked("water_high", high, hint=to, job=False),
         )
+
+    def yielding(self, share: float, typed: Mapping[str, Any]) -> Basis:
+        """Return the wall as one in which the hemp makes so many times the volume [-]: it is placed so much looser."""
+        return self if "placed_kg_m3" in typed else self.model_copy(update={"placed_kg_m3": self.placed_kg_m3 / share})
 
     def proportions(self) -> Proportions:
         """Reduce the parts to masses per placed cubic metre.

@@ -41,6 +41,7 @@ class Kit(Basis):
 
     basis: Literal["kit"] = "kit"
     divide: ClassVar[Divide] = "half"
+    water_fields: ClassVar[tuple[str, str, str] | None] = ("water_target_l", "water_low_l", "water_high_l")
     parts: tuple[KitPart, ...] = Field(min_length=2)
     """The pack that is counted comes first."""
     water_low_l: quantities.Volume

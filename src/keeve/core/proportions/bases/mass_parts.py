@@ -1,6 +1,6 @@
 """Mixes stated as parts by mass: a bag of cement to a hundred kilos of sand."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 
@@ -24,6 +24,7 @@ class MassParts(Basis):
     """Parts by dry mass."""
 
     basis: Literal["mass parts"] = "mass parts"
+    water_fields: ClassVar[tuple[str, str, str] | None] = ("water.target", "water.low", "water.high")
     parts: tuple[Part, ...] = Field(min_length=1)
     fibre: FibreDose | None = None
     water: WaterRule

@@ -23,6 +23,7 @@ class PowderShop(Basis):
 
     basis: Literal["powder by shop volume"] = "powder by shop volume"
     weighed: ClassVar[bool] = True
+    water_fields: ClassVar[tuple[str, str, str] | None] = ("water_l", "", "")
     material: Material
     powder_kg: quantities.Mass = Field(le=100)
     water_l: quantities.Volume = Field(le=100)

@@ -161,6 +161,7 @@ class PowderWater(Basis):
 
     basis: Literal["powder and water"] = "powder and water"
     weighed: ClassVar[bool] = True
+    water_fields: ClassVar[tuple[str, str, str] | None] = ("water_to_powder", "", "")
     material: Material
     water_to_powder: WaterToPowder
     spread: quantities.NoneOrSome = Field(0.02, le=0.1)

@@ -32,6 +32,8 @@ class PremixBag(Basis):
     basis: Literal["premix bag"] = "premix bag"
     divide: ClassVar[Divide] = "whole"
     judged: ClassVar[bool] = False
+    claims_yield: ClassVar[bool] = True
+    water_fields: ClassVar[tuple[str, str, str] | None] = ("water_target_l", "water_low_l", "water_high_l")
     material: Material
     bag_kg: Mass
     yield_l: Volume
@@ -89,6 +91,10 @@ class PremixBag(Basis):
             return self
         more_l = self.water_target_l - label.water_target_l
         return self.model_copy(update={"yield_l": label.yield_l + more_l}) if more_l else self
+
+    def yielding(self, share: float, typed: Mapping[str, Any]) -> Basis:
+        """Return the bag as one that makes so many times its label's volume [-]."""
+        return self if "yield_l" in typed else self.model_copy(update={"yield_l": self.yield_l * share})
 
     def own_bag_kg(self) -> float:
         """Mass of the bag [kg]."""

@@ -30,6 +30,7 @@ class Ratios(Basis):
 
     states_ratio: ClassVar[bool] = True
     basis: Literal["ratios"] = "ratios"
+    water_fields: ClassVar[tuple[str, str, str] | None] = ("water_target", "water_low", "water_high")
     cementitious: tuple[ShareOf, ...] = Field(min_length=1)
     """Shares that add up to one."""
     others: tuple[ShareOf, ...] = ()

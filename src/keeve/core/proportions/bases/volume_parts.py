@@ -17,6 +17,7 @@ class VolumeParts(Basis):
 
     by_volume: ClassVar[bool] = True
     basis: Literal["volume parts"] = "volume parts"
+    water_fields: ClassVar[tuple[str, str, str] | None] = ("water.target", "water.low", "water.high")
     parts: tuple[Part, ...] = Field(min_length=1)
     sand_state: Literal["damp loose", "dry loose"]
     cement_bulk_kg_m3: quantities.Density | None = Field(None, ge=800, le=1700)
@@ -49,6 +50,10 @@ class VolumeParts(Basis):
     def sand_as(self) -> str:
         """Say how parts of sand by volume are meant."""
         return self.sand_state
+
+    def parts_by_volume(self) -> tuple[Part, ...]:
+        """Return its parts."""
+        return self.parts
 
     def proportions(self) -> Proportions:
         """Reduce the parts to masses per cubic metre.

@@ -9,7 +9,6 @@ from fastapi.responses import RedirectResponse, Response
 from keeve.catalogue.trying import Tried, air_is_old, changed_heaps, old_looks, try_plan
 from keeve.core.conditions.temperature import MaterialTemperatures
 from keeve.core.conditions.weather import (
-    REDUCES,
     WARM_C,
     AirNow,
     Batch,
@@ -139,7 +138,7 @@ def _doses(mix: Mix, air_c: float, taken: tuple[Wanted, ...]) -> list[str]:
     cold = mix.temperatures is not None and air_c < mix.temperatures.low_c + 5
     wanted = ["retarder"] if air_c >= WARM_C else ["accelerator"] if cold else []
     has = {one.admixture.key for one in taken}
-    return [one for one in wanted if mix.family in REDUCES and one not in has]
+    return [one for one in wanted if mix.kin.paced and one not in has]
 
 
 class Wetted(NamedTuple):

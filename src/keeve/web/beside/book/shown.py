@@ -50,7 +50,7 @@ def read(mix: Mix, shelf: Catalogue, gauge: Container, reader: Reader) -> ShownM
     TradeError : the mix cannot be made
     """
     made = mix.basis.proportions()
-    strange = outside(mix.family, made) if mix.basis.judged else ()
+    strange = outside(mix.kin, made) if mix.basis.judged else ()
     whole_m3 = YD3_M3 if reader.us else 1.0
     return ShownMix(
         mix=mix,

@@ -105,8 +105,8 @@ def _real(log: Log, day: date, zone: ZoneInfo, now: datetime) -> tuple[tuple[int
 
 
 def waits_of_job(at: Desk, row: JobRow, mix: Mix) -> tuple[Waiting, ...]:
-    """Say what comes after a job's placing; only a screed's drying asks how thick it is."""
-    if mix.family != "screed":
+    """Say what comes after a job's placing; only what dries long asks how thick it is."""
+    if not mix.kin.dries_long:
         return mix.waits
     request = try_plan(at.store.sheet(row), at.shelf()).request
     return waits_after(request) if request is not None else mix.waits
@@ -118,7 +118,7 @@ def waits_after(request: PlanRequest) -> tuple[Waiting, ...]:
         getattr(one, "depth_mm", None) or getattr(one, "thickness_mm", None) for one in request.shapes if not one.off
     )
     deepest = max((float(one) for one in thick if isinstance(one, int | float)), default=0.0)
-    return with_drying(request.mix.waits, request.mix.family, deepest)
+    return with_drying(request.mix.waits, request.mix.kin, deepest)
 
 
 def _waits_below(at: Desk, row: JobRow, day: date, zone: ZoneInfo) -> Fault | None:

@@ -127,7 +127,7 @@ def test_what_was_kept_before_the_book_was_counted_opens_whole_and_every_page_sh
             assert sorted(log.tickets) == [1, 2]
             assert [line.name for line in store.jobs(words="sill concrete")] == ["Lock sill"]
             book = BookStore(session, store.crew_id)
-            assert next(mix.name for mix in book.shelf(SHELF).mixes.values()) == "Lock concrete"
+            assert next(plain(mix.name) for mix in book.shelf(SHELF).mixes.values()) == "Lock concrete"
             assert book.unreadable(SHELF) == ()
         url = engine.url.render_as_string(hide_password=False)
         app = make_app(Settings(database_url=url, secret="for tests", crew=CREW))

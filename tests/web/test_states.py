@@ -71,7 +71,8 @@ def test_the_states_stand_where_they_are_needed(client: TestClient, token: str) 
 
 
 def test_a_ticket_of_before_says_its_states_without_pictures(pages: Environment) -> None:
-    look = Look.model_validate({"test": "Squeeze it.", "dry": "Crumbs.", "right": "Holds.", "wet": "Drips."})
+    look = Look.model_validate({"test": "Squeeze it.", "dry": "Crumbs.", "right": "Holds.", "wet": "Drips.",
+                                "targets": [], "drawn": None})  # fmt: skip
     text = '{% from "shared/states.html" import states with context %}{{ states(look, look.drawn) }}'
     html = pages.from_string(text).render(look=look, reader=METRIC)
     assert "<svg" not in html

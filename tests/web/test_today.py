@@ -39,7 +39,7 @@ def test_what_was_placed_goes_on_being_kept_and_is_due(
     yard.begin()
     yard.phone.mix(0, 9.0)
     yard.send()
-    session.execute(text("alter table run_events disable trigger all"))
+    session.execute(text("set local session_replication_role = replica"))  # the log refuses to be changed
     session.execute(text("update run_events set received_at = received_at - make_interval(days => :d)"), {"d": days})
     session.commit()
     html = client.get("/today").text

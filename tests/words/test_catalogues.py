@@ -57,7 +57,7 @@ def test_all_that_a_ticket_and_its_plan_say_can_be_translated(path: Path) -> Non
     request = resolve(JobSheet.model_validate_json(path.read_text()), load_catalogue())
     made = plan(request)
     ticket = issue(request, made)
-    assert messages((made, ticket)) <= KEPT
+    assert messages((made, ticket)) - {"{text}"} <= KEPT  # what was typed is said as it is
     plain_words = [ticket.mix_name, *ticket.cautions, ticket.reason, ticket.temperatures, *ticket.warnings]
     plain_words += [w.formula for w in ticket.workings.values()] + [w.source for w in ticket.workings.values()]
     plain_words += [g.name for w in ticket.workings.values() for g in w.given]

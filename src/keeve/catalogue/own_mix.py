@@ -1,6 +1,6 @@
 """A crew's own mix: one that exists, and what they changed in it, as they typed it."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Final, Literal
 
 from pydantic import Field, ValidationError
 
@@ -8,7 +8,7 @@ from keeve.catalogue.loader import Catalogue
 from keeve.core.materials.material import Material
 from keeve.core.measure.quantities import Density, Mass, Minutes, NoneOrMany, Waste
 from keeve.core.message.errors import Frozen, MixError, TradeError, faults_of
-from keeve.core.message.said import Said, Words, mark
+from keeve.core.message.said import Said, Words, mark, verbatim
 from keeve.core.mixes.mix import Mix
 from keeve.core.procedures.procedure import Procedure
 from keeve.core.procedures.step_template import Addition
@@ -44,6 +44,9 @@ class MixSheet(Frozen):
     """By the key of the material."""
 
 
+_NAMED: Final = ("name", "use", "waste_percent", "working_life_min", "pack_kg", "source")
+
+
 def own_mix(base: Mix, key: str, sheet: MixSheet, catalogue: Catalogue) -> Mix:
     """Put a crew's changes into a mix.
 
@@ -68,9 +71,9 @@ def own_mix(base: Mix, key: str, sheet: MixSheet, catalogue: Catalogue) -> Mix:
         basis = changed_basis(base.basis, sheet.basis, materials, base.name, anew=True)
     except MixError as error:
         raise MixError(*(fault.under("basis") for fault in error.faults)) from error
-    words: dict[str, Any] = {n: v for n, v in sheet.consistency.items() if v}
-    named = {n: v for n in ("name", "use", "waste_percent", "working_life_min", "pack_kg", "source")
-             if (v := getattr(sheet, n)) is not None}  # fmt: skip
+    words: dict[str, Any] = {n: verbatim(v) for n, v in sheet.consistency.items() if v}
+    named = {name: getattr(sheet, name) for name in _NAMED if getattr(sheet, name) is not None}
+    named = {name: verbatim(value) if isinstance(value, str) else value for name, value in named.items()}
     mix = base.model_copy(
         update={
             "key": key,
@@ -94,6 +97,7 @@ def _changed(material: Material, change: MaterialChange | None) -> Material:
     if not wanted:
         return material
     fields = {name: getattr(material, name) for name in Material.model_fields}
+    wanted |= {"name": verbatim(wanted["name"])} if "name" in wanted else {}
     try:
         return Material.model_validate(fields | wanted | {"source": mark("the crew's own figures")})
     except ValidationError as error:

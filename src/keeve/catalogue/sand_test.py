@@ -20,7 +20,7 @@ from keeve.core.materials.grading import (
 )
 from keeve.core.measure.quantities import NoneOrMany
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
-from keeve.core.message.said import Said, Words, mark
+from keeve.core.message.said import Said, Words, mark, verbatim
 from keeve.core.message.working import Working
 
 
@@ -75,8 +75,9 @@ class SandTest(Frozen):
         rows = tuple(Retained(sieve_mm=mm, value=value) for mm, value in read if mm is not None and value is not None)
         if not rows:
             return None
+        name = getattr(self, f"{which}_name")
         return SieveSheet(
-            name=getattr(self, f"{which}_name"),
+            name=name if name == type(self).model_fields[f"{which}_name"].default else verbatim(name),
             stated=self.stated,
             rows=rows,
             pan_g=getattr(self, f"{which}_pan_g"),

@@ -74,11 +74,12 @@ def _material(word: str, mix: Mix) -> str:
 def _vessel(word: str, mixer: Mixer, gauges: tuple[Container, ...], catalogue: Catalogue) -> Container | Mixer | None:
     word = word.strip()
     own = [*gauges, *(c for c in catalogue.containers.values() if c not in gauges)]
-    for one in own:
-        if _same(word, one.short) and (one.short.lower() == word.rstrip("s") or word in (one.short, f"{one.short}s")):
+    shorts = [(one, plain(one.short)) for one in own]
+    for one, short in shorts:
+        if _same(word, short) and (short.lower() == word.rstrip("s") or word in (short, f"{short}s")):
             return one
-    for one in own:
-        if _same(word, plain(one.name).split(",")[0]) or _same(word, one.short):
+    for one, short in shorts:
+        if _same(word, plain(one.name).split(",")[0]) or _same(word, short):
             return one
     found = [m for m in (mixer, *catalogue.mixers.values()) if _same(word, plain(m.name).split(",")[0])]
     return found[0] if found else None

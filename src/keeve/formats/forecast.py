@@ -13,7 +13,7 @@ from keeve.core.day.day_plan import DAY_MIN, Hour, read_clock_min
 from keeve.core.measure.moments import of_our_days
 from keeve.core.measure.reading import read_number, read_percent, read_speed_km_h, read_temperature_c
 from keeve.core.message.errors import Code, Fault, MixError, faults_of
-from keeve.core.message.said import Amount, Said, mark
+from keeve.core.message.said import Amount, Said, mark, verbatim
 from keeve.core.yard.day_log import Weather
 
 COLUMNS: Final = ("time", "air_c", "humidity_percent", "wind_km_h", "rain_mm", "sun_percent")
@@ -30,7 +30,7 @@ def zone_of(name: str) -> ZoneInfo:
     try:
         return ZoneInfo(name.strip()[:60] or "UTC")
     except (ZoneInfoNotFoundError, ValueError, OSError):
-        said = Said("There is no time zone “{name}”.", name=name[:40])
+        said = Said("There is no time zone “{name}”.", name=verbatim(name[:40]))
         raise MixError(Fault(Code.UNKNOWN, said, mark("Write it like Europe/London."), "zone")) from None
 
 

@@ -19,8 +19,19 @@ class MixFile(Frozen):
 
 
 def write_mix(mix: Mix) -> str:
-    """Write a mix as an exchange file."""
-    return json.dumps(MixFile(mix=mix).model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
+    """Write a mix as an exchange file; what a person typed stands in it as plain text."""
+    return json.dumps(_plainly(MixFile(mix=mix).model_dump(mode="json")), indent=2, ensure_ascii=False) + "\n"
+
+
+def _plainly(document: Any) -> Any:
+    match document:
+        case dict():
+            return {name: _plainly(value) for name, value in document.items()}
+        case [str(), {"text": str(text)}] if len(document[1]) == 1:
+            return text
+        case list():
+            return [_plainly(one) for one in document]
+    return document
 
 
 def read_mix(text: str | bytes) -> Mix:

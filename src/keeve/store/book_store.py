@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue import OWN, Catalogue
 from keeve.core.message.errors import Code, Fault, MixError
-from keeve.core.message.said import Amount, Said
+from keeve.core.message.said import Amount, Said, verbatim
 from keeve.core.mixes.admixtures import Admixture
 from keeve.core.mixes.mix import Mix
 from keeve.core.vessels.scales import Scale
@@ -91,6 +91,9 @@ def _listed(kind: str, key: str, changed_at: datetime, texts: tuple[str | None, 
     entry, document, base = (None if text is None else json.loads(text) for text in texts)
     reader = _READERS.get(kind)
     understood = _readable(reader, document) if reader and document is not None else None
+    if understood is not None and isinstance(entry, dict) and understood.name == entry.get("name"):
+        # As it was kept before names were told from messages.
+        understood = understood.model_copy(update={"name": verbatim(str(understood.name))})
     good = all(isinstance(part, dict) for part in (entry, document or {}, base or {}))
     good = good and (reader is None or document is None or understood is not None)
     if kind == "mix" and _readable(Mix.model_validate, base) is None:

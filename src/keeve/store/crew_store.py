@@ -30,6 +30,7 @@ class JobLine(NamedTuple):
     name: str
     place: str
     mix_name: str
+    mix_key: str
     state: str
     to_fill_m3: float | None
     loads: int
@@ -76,6 +77,7 @@ class CrewStore:
                 JobRow.name,
                 JobRow.place,
                 JobRow.mix_name,
+                JobRow.mix_key,
                 JobRow.state,
                 JobRow.to_fill_m3,
                 JobRow.loads,
@@ -85,7 +87,7 @@ class CrewStore:
             .where(JobRow.crew_id == self.crew_id, JobRow.id.in_(on_page))
             .order_by(JobRow.changed_at.desc(), JobRow.id)
         )
-        return [JobLine(*row) for row in self.session.execute(query)]
+        return [JobLine._make(row) for row in self.session.execute(query)]
 
     def has_jobs(self) -> bool:
         """Whether the crew has any job."""

@@ -38,10 +38,10 @@ _COUNTED: Final = {
 """Packs and measures of the catalogue by their word: how one is said, and how many."""
 
 
-def counted_words(count: str, value: float, word: str) -> Words:
+def counted_words(count: str, value: float, word: Words) -> Words:
     """Say how many [-] of a pack or a measure; a word of one's own is not bent. Common practice, no source."""
     n = 1 if value <= 1 else 2
-    known = _COUNTED.get(word)
+    known = _COUNTED.get(word) if isinstance(word, str) else None
     if known is not None:
         return Said(known.msg, n=Amount(n, "whole"), count=count)
     return (

@@ -4,7 +4,7 @@ from typing import Any
 
 from babel.lists import format_list
 
-from keeve.core.message.said import COUNT, Amount, Msg, Names, Words, fill
+from keeve.core.message.said import AS_TYPED, COUNT, Amount, Msg, Names, Words, fill
 from keeve.words.catalogues import ENGLISH, translations
 from keeve.words.reader import METRIC, Reader, locale_of
 from keeve.words.showing import show
@@ -17,16 +17,16 @@ def _listed(names: Names, reader: Reader) -> str:
     return format_list(said, locale=locale_of(reader.language)) if said else ""
 
 
-def _shown(value: Any, reader: Reader) -> str:
-    if type(value) is str:  # a name, as most are
-        return translated(value, reader)
+def _shown(name: str, value: Any, reader: Reader) -> str:
+    if type(value) is str:  # a name of ours, as most are, or as a person typed it
+        return value if name in AS_TYPED else translated(value, reader)
     if isinstance(value, Amount):
         return show(value.value, value.unit, reader)
     return _listed(value, reader) if isinstance(value, Names) else put(value, reader)
 
 
 def translated(msg: Msg, reader: Reader, count: int = 1) -> str:
-    """Look a message up; whatever no catalogue knows, a typed name among them, is returned as it is."""
+    """Look a message up; whatever no catalogue knows is returned as it is."""
     if isinstance(msg, str):
         # An empty message is a catalogue's own header.
         return msg if reader.language == ENGLISH or not msg else str(translations(reader.language).gettext(msg))
@@ -46,7 +46,7 @@ def put(words: Words, reader: Reader = METRIC) -> str:
     """
     if isinstance(words, str):
         return translated(words, reader)
-    msg, shown = words.msg, {name: _shown(value, reader) for name, value in words.values}
+    msg, shown = words.msg, {name: _shown(name, value, reader) for name, value in words.values}
     if isinstance(msg, str):
         return fill(translated(msg, reader), shown)
     counted = dict(words.values).get(COUNT)
@@ -62,4 +62,4 @@ def t(reader: Reader, msg: str, **values: Any) -> str:
     '1 of 2.00 L more'
     """
     text = translated(msg, reader)
-    return fill(text, {name: _shown(value, reader) for name, value in values.items()}) if values else text
+    return fill(text, {name: _shown(name, value, reader) for name, value in values.items()}) if values else text

@@ -26,13 +26,13 @@ def word_of(count: float, word: str, reader: Reader) -> str:
     return put(counted_words("", count, word), reader).strip()
 
 
-def forms_of(word: str, reader: Reader) -> tuple[str, str]:
+def forms_of(word: Words, reader: Reader) -> tuple[str, str]:
     """Return how one and how many of a measure are said, the number still to be put in as {count}."""
     one, other = (put(counted_words("{count}", n, word), reader) for n in (1, 2))
     return one, other
 
 
-def packs(count: float, word: str, reader: Reader) -> str:
+def packs(count: float, word: Words, reader: Reader) -> str:
     """Say any number of packs or measures [-], to two figures. Common practice, no source."""
     return put(counted_words(counted(count, reader), count, word), reader)
 
@@ -53,7 +53,7 @@ def bags(packs: float, reader: Reader, word: str = "bag") -> str:
     return put(counted_words(said.words, said.value, word), reader)
 
 
-def fills(fill: FillMark, short: str, reader: Reader, share: float = 1.0) -> str:
+def fills(fill: FillMark, short: Words, reader: Reader, share: float = 1.0) -> str:
     """Say a dose, or a share [-] of it, in fills and their mark. Common practice, no source."""
     count = fill_count(fill, short, reader, share)
     if struck_fill(fill):
@@ -72,7 +72,7 @@ def pack_mass(given: TicketDose, reader: Reader) -> str:
     return show(given.pack_kg, f"{ROUND}kg", reader) if given.pack_kg else ""
 
 
-def fill_count(fill: FillMark, short: str, reader: Reader, share: float = 1.0) -> str:
+def fill_count(fill: FillMark, short: Words, reader: Reader, share: float = 1.0) -> str:
     """Say the number of fills alone, of a share [-] of the dose. Common practice, no source."""
     count = fill.fills * share
     if abs(share - 1) < _WHOLE or abs(count - round(count)) < _WHOLE:
@@ -83,7 +83,7 @@ def fill_count(fill: FillMark, short: str, reader: Reader, share: float = 1.0) -
     return t(reader, "{part} of {whole}", part=part, whole=counted_words(str(fill.fills), fill.fills, short))
 
 
-def short_of(given: TicketDose, ticket: Ticket) -> str:
+def short_of(given: TicketDose, ticket: Ticket) -> Words:
     """Return what the container of a dose is called in a sentence. Common practice, no source."""
     return ticket.measure(given.fill.container).short if given.fill else ""
 

@@ -7,7 +7,7 @@ from keeve.core.materials.looks import HeapLook
 from keeve.core.materials.material import WET_HEAPS, Material
 from keeve.core.materials.moisture import heap_water, surface_water_kg
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
-from keeve.core.message.said import Amount, Said
+from keeve.core.message.said import Amount, Said, Words
 from keeve.core.message.working import Given, Working
 from keeve.core.mixes.admixtures import AdmixtureDose
 from keeve.core.proportions import Proportions, WaterWindow
@@ -22,7 +22,7 @@ class AccountLine(Frozen):
     """One line of the account, signed as it counts toward the free water."""
 
     key: str
-    name: str
+    name: Words
     litres: float
     """Positive brings water to the mix, negative drinks it."""
     working: Working

@@ -32,7 +32,7 @@ class Retained(Frozen):
 class SieveSheet(Frozen):
     """A sieve test as it is written down."""
 
-    name: str = Field(mark("Sand"), max_length=60)
+    name: Words = mark("Sand")
     stated: Literal["retained g", "passing %"] = "retained g"
     rows: tuple[Retained, ...] = Field(max_length=20)
     pan_g: NoneOrMany = 0.0

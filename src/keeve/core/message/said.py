@@ -37,6 +37,11 @@ def fill(text: str, shown: Mapping[str, str]) -> str:
     return _FIELD.sub(put, text)
 
 
+AS_TYPED: Final = frozenset({"typed", "text", "job", "file", "host", "key", "number", "numbers", "day"})
+"""Fields that hold what a person typed, or a figure: never looked up as a message, whatever they say."""
+_VERBATIM: Final = "{text}"
+
+
 class Amount(NamedTuple):
     """A quantity inside a message, in the core's unit."""
 
@@ -154,6 +159,24 @@ def mark(msg: str) -> str:
     'in the water'
     """
     return msg
+
+
+def verbatim(text: str) -> Words:
+    """Return a name as a person typed it: said so in every language, though it may be a word of ours.
+
+    >>> verbatim("Measure").json(), verbatim("")
+    (['{text}', {'text': 'Measure'}], '')
+    """
+    return Said(_VERBATIM, text=text) if text else text
+
+
+def as_typed(words: Words) -> str | None:
+    """Return what was typed; None for a message of ours.
+
+    >>> as_typed(verbatim("Measure")), as_typed("Measure")
+    ('Measure', None)
+    """
+    return str(dict(words.values)["text"]) if isinstance(words, Said) and words.msg == _VERBATIM else None
 
 
 def _value_json(value: Any) -> Any:

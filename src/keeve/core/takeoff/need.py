@@ -3,7 +3,7 @@
 from typing import Final
 
 from keeve.core.message.errors import Code, Fault, Frozen, TakeoffError
-from keeve.core.message.said import Amount, Said, Words, mark, percent
+from keeve.core.message.said import Amount, Said, Words, mark, percent, verbatim
 from keeve.core.message.working import ARITHMETIC, Given, Working
 from keeve.core.takeoff.shapes import Shape
 
@@ -136,7 +136,7 @@ def order_working(need: Need) -> Working:
     """Explain the order volume [m³] of a take-off. Common practice, no source."""
     given = tuple(
         Given(
-            Said("{shape}, {waste} waste", shape=i.note, waste=percent(i.waste_percent))
+            Said("{shape}, {waste} waste", shape=verbatim(i.note), waste=percent(i.waste_percent))
             if i.note
             else Said(
                 "shape {number}, {waste} waste", number=Amount(i.shape + 1, "whole"), waste=percent(i.waste_percent)

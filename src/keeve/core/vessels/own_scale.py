@@ -6,7 +6,7 @@ from pydantic import Field
 
 from keeve.core.measure.quantities import Mass
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
-from keeve.core.message.said import mark, measured
+from keeve.core.message.said import mark, measured, verbatim
 from keeve.core.vessels.scales import Scale, ScaleUnit
 
 COARSEST: Final = 1 / 20
@@ -71,7 +71,7 @@ def scale_of(sheet: ScaleSheet, key: str) -> Scale:
         )
     return Scale(
         key=key,
-        name=sheet.name,
+        name=verbatim(sheet.name),
         kind=_KIND[sheet.use],
         most_kg=sheet.carries_kg,
         step_kg=sheet.step_kg,

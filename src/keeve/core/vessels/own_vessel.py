@@ -8,7 +8,7 @@ from pydantic import Field
 
 from keeve.core.measure.quantities import Length, Mass, Plain, Volume
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
-from keeve.core.message.said import mark, measured
+from keeve.core.message.said import mark, measured, verbatim
 from keeve.core.vessels.profile import filled_profile
 from keeve.core.vessels.tilted import tilted_brim_l
 from keeve.core.vessels.vessels import Container, Mixer, MixerKind, Ring, Section, brim_l, volume_l
@@ -277,8 +277,8 @@ def _container(sheet: VesselSheet, key: str, section: Section) -> Container:
         raise _refused(Code.OUT_OF_RANGE, msg, hint, "mark_l", marks, brim)
     return Container(
         key=key,
-        name=sheet.name,
-        short=sheet.word or sheet.name,
+        name=verbatim(sheet.name),
+        short=sheet.word or verbatim(sheet.name),
         section=section,
         mark_l=marks,
         tare_kg=sheet.tare_kg,
@@ -325,7 +325,7 @@ def _mixer(sheet: VesselSheet, key: str, section: Section, brim: float) -> Mixer
         raise _refused(Code.DOES_NOT_FIT, msg, mark("Leave it empty for the usual share."), "mixed_l", mixed, brim)
     return Mixer(
         key=key,
-        name=sheet.name,
+        name=verbatim(sheet.name),
         kind=_KIND[sheet.use],
         section=section,
         mixed_l=mixed,

@@ -203,7 +203,7 @@ class Container(Frozen):
 
     key: str
     name: Words
-    short: str
+    short: Words
     """What it is called in a sentence: pail, bucket, jug."""
     section: Section
     mark_l: float | None = Field(None, gt=0)
@@ -272,7 +272,7 @@ class Fill(Frozen):
     """A dose as fills of a container: so many, each to the same mark."""
 
     container_key: str
-    short: str
+    short: Words
     fills: int
     mark_down_mm: float
     """From the rim down to the level surface; 0 is struck."""

@@ -23,7 +23,7 @@ from starlette.requests import HTTPConnection
 
 from keeve.catalogue import OWN, load_catalogue
 from keeve.core.measure.units import YD3_M3
-from keeve.core.message.said import WHOLE, Words, fill, many
+from keeve.core.message.said import WHOLE, Words, fill, many, verbatim
 from keeve.core.message.working import Working
 from keeve.core.procedures import consistency
 from keeve.core.proportions import Beside
@@ -139,7 +139,7 @@ def _day(context: Context, at: datetime) -> str:
 @pass_context
 def _called(context: Context, shape: Any) -> str:
     """Say what a shape is called: the name it was read with, or its kind."""
-    return put(getattr(shape, "name", None) or forms.title_of(shape.kind), context["reader"])
+    return put(verbatim(getattr(shape, "name", None) or "") or forms.title_of(shape.kind), context["reader"])
 
 
 @pass_context
@@ -260,6 +260,7 @@ _GLOBALS: Final[dict[str, Any]] = {
     "beside": _beside,
     "fixed": _fixed,
     "without_unit": without_unit,
+    "verbatim": verbatim,
     "STATIONS": STATIONS,
     "WHOLE": WHOLE,
     "consistency": consistency,
@@ -275,9 +276,13 @@ _GLOBALS: Final[dict[str, Any]] = {
 }
 
 
+_MADE: Final[list[Environment]] = []
+
+
 def lend(things: Mapping[str, Any]) -> None:
     """Lend the templates what stands in rooms above this one, by its names: the drawings."""
-    _GLOBALS.update(things)
+    for names in (_GLOBALS, *(environment.globals for environment in _MADE)):
+        names.update(things)
 
 
 @cache
@@ -298,6 +303,7 @@ def environment_in(language: str) -> Environment:
     environment.filters["json_text"] = json_text
     environment.tests["is_own"] = lambda key: str(key).startswith(OWN)
     environment.globals |= _GLOBALS
+    _MADE.append(environment)
     return environment
 
 

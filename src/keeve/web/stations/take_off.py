@@ -3,7 +3,7 @@
 from typing import Any
 
 from keeve.core.message.errors import TradeError
-from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.message.said import Amount, Said, Words, mark, verbatim
 from keeve.core.planning.plan import Plan
 from keeve.core.planning.request import PlanRequest
 from keeve.core.takeoff import Shape
@@ -44,7 +44,7 @@ def named(shapes: tuple[Shape, ...], doubt: Doubt, reader: Reader) -> str:
     measure = put(label_of(shape.kind, doubt.field), reader)
     if len(shapes) == 1 and not shape.note:
         return measure
-    return t(reader, "{measure} ({shape})", measure=measure, shape=shape.note or title_of(shape.kind))
+    return t(reader, "{measure} ({shape})", measure=measure, shape=verbatim(shape.note) or title_of(shape.kind))
 
 
 def as_loads(volume_m3: float, plan: Plan) -> Words:

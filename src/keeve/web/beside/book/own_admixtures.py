@@ -8,6 +8,7 @@ from pydantic import ValidationError
 
 from keeve.catalogue.trying import pruned
 from keeve.core.message.errors import Code, Fault, MixError, faults_of
+from keeve.core.message.said import verbatim
 from keeve.core.mixes.admixtures import Admixture
 from keeve.web.asking.deps import Book, Looking, ReadBy, Shelf
 from keeve.web.edge.answers import GOES, PAGE, REFUSALS
@@ -26,7 +27,10 @@ def _read(typed: dict[str, Any]) -> Admixture:
     given = pruned(typed)
     commas = {k: v.replace(",", ".") if k in ("density_kg_l", "solids_percent", "least", "most") else v
               for k, v in given.items()}  # fmt: skip
-    label = Admixture.model_validate(commas | {"key": "new", "source": "the can's label"})
+    named: dict[str, Any] = {"key": "new", "source": "the can's label"}
+    if given.get("name"):
+        named["name"] = verbatim(given["name"])
+    label = Admixture.model_validate(commas | named)
     if label.least > label.most:
         raise MixError(
             Fault(Code.INVERTED, "The least dose is more than the most.", "Exchange the two.", "least", label.least)

@@ -11,7 +11,7 @@ from keeve.catalogue import Catalogue, read_own_mix
 from keeve.catalogue.trying import pruned
 from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_of
 from keeve.core.message.letters import shown
-from keeve.core.message.said import Amount, Said
+from keeve.core.message.said import Amount, Said, plain
 from keeve.core.mixes.mix import Mix
 from keeve.core.vessels.vessels import Container
 from keeve.formats.mix_exchange import read_mix, write_mix
@@ -284,7 +284,7 @@ def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf) -> R
             status=status.HTTP_422_UNPROCESSABLE_CONTENT,
             **(_SHELF_ALONE | {"refused": [no_mix, *sentences]} | _listed(shelf, get_reader(request))),
         )
-    row = _add(book, mix, {"name": mix.name})
+    row = _add(book, mix, {"name": plain(mix.name)})
     return RedirectResponse(request.url_for("book_mix", key=row.key), status.HTTP_303_SEE_OTHER)
 
 
@@ -292,5 +292,5 @@ def bring_mix(request: Request, file: UploadFile, book: Book, shelf: Shelf) -> R
 def api_bring_mix(file: dict[str, Any], book: Book) -> JSONResponse:
     """Bring a mix in: an exchange file as `/api/mixes/{key}` gives it. Answers with its new key."""
     mix = read_mix(json.dumps(file))
-    row = _add(book, mix, {"name": mix.name})
+    row = _add(book, mix, {"name": plain(mix.name)})
     return JSONResponse({"key": row.key}, status.HTTP_201_CREATED)

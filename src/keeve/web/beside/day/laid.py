@@ -200,7 +200,7 @@ def dated(laid: DayLaid, job: OnDay, day: date, reader: Reader) -> tuple[Dated, 
     found = []
     for one in loads_of(laid, job):
         begin, end = (at_clock(day, minute, laid.zone) for minute in (one.mixed_min, one.placed_min))
-        title = put(job.row.name, reader)
+        title = job.row.name
         found.append(
             Dated(f"{job.row.id}-{day}-load-{one.task.number}", f"{title} · {one.task.number}/{len(job.tasks)}", begin,
                   end, put(job.ticket.mix_name, reader), one.task.number == 1)

@@ -62,7 +62,7 @@ def _in_coats(jobs: list[JobRow]) -> list[tuple[JobRow, int]]:
 
 def _line(job: JobRow) -> JobLine:
     return JobLine(
-        job.id, job.name, job.place, job.mix_name, job.state, job.to_fill_m3, job.loads, job.made,
+        job.id, job.name, job.place, job.mix_name, job.mix_key, job.state, job.to_fill_m3, job.loads, job.made,
         isinstance(job.sheet, dict),
     )  # fmt: skip
 

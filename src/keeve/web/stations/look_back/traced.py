@@ -10,7 +10,7 @@ from fastapi.responses import Response
 
 from keeve.catalogue.trying import try_plan
 from keeve.core.message.errors import Code, Fault, MixError
-from keeve.core.message.said import Words, mark
+from keeve.core.message.said import Words, mark, verbatim
 from keeve.core.records.review import Review, review
 from keeve.core.records.tracing import Delivery, Filled, Made, Piece, bags_of, filled_by
 from keeve.store.logs import Log
@@ -45,7 +45,8 @@ def _pieces(at: Desk, job: JobRow) -> list[Piece]:
     found: list[Piece] = []
     for item in tried.plan.need.items:
         shape = tried.request.shapes[item.shape] if item.shape >= 0 else None
-        name = item.note or (getattr(shape, "name", None) or title_of(shape.kind) if shape else job.name)
+        typed = item.note or (getattr(shape, "name", None) or "" if shape else job.name)
+        name = verbatim(typed) or (title_of(shape.kind) if shape else "")
         found += [Piece(name, n, item.count, item.order_m3 / item.count * 1000) for n in range(1, item.count + 1)]
     return found
 

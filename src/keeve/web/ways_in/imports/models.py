@@ -16,7 +16,7 @@ from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from keeve.core.message.errors import Code, Fault, TakeoffError
-from keeve.core.message.said import Said, read_words
+from keeve.core.message.said import Said, read_words, verbatim
 from keeve.formats.bounded import MESH_SECONDS, BoundedReader
 from keeve.formats.kept_files import new_file
 from keeve.store.model_store import ModelStore, beat
@@ -96,7 +96,7 @@ async def new_model(
         raise TakeoffError(
             Fault(
                 Code.UNKNOWN,
-                Said("“{name}” is no STL, OBJ or PLY file.", name=name[:60]),
+                Said("“{name}” is no STL, OBJ or PLY file.", name=verbatim(name[:60])),
                 "Export the model as one of these.",
             )
         )

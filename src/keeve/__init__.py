@@ -1,3 +1,3 @@
 """Keeve sizes batches of concrete, mortar, stucco, screed and plaster, and stays beside the mixer."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

@@ -241,10 +241,11 @@ def main() -> None:
     FOLDER.mkdir(exist_ok=True)
     documents = {name: {r: t.model_dump(mode="json") for r, t in one.items()} for name, one in sets.items()}
     (FOLDER / "tickets.json").write_text(json.dumps(documents, separators=(",", ":")) + "\n", encoding="utf-8")
-    with (FOLDER / "vectors.jsonl").open("w", encoding="utf-8") as file:
-        for vector in made():
-            run = fold(sets[vector.tickets], [read_event(event) for event in vector.events]).model_dump(mode="json")
-            file.write(json.dumps(vector._asdict() | {"run": run}, separators=(",", ":")) + "\n")
+    lines = []
+    for vector in made():
+        run = fold(sets[vector.tickets], [read_event(event) for event in vector.events]).model_dump(mode="json")
+        lines.append(json.dumps(vector._asdict() | {"run": run}, separators=(",", ":")) + "\n")
+    (FOLDER / "vectors.jsonl").write_text("".join(lines), encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Final
 
 from fastapi import HTTPException, status
+from markupsafe import Markup
 from starlette.datastructures import Headers
 from starlette.responses import Response
 from starlette.types import Receive, Scope, Send
@@ -74,6 +75,16 @@ def modules_of(*entries: str) -> tuple[str, ...]:
     for entry in entries:
         read(entry)
     return (*found, *entries)
+
+
+@cache
+def scripts_of(own: tuple[str, ...]) -> Markup:
+    """Have a page's own scripts run in their order, then every page's, and all they import fetched at once."""
+    entries = (*own, "house/page.js")
+    fetched = [name for name in modules_of(*entries) if name not in entries]
+    preload, script = Markup('<link rel="modulepreload" href="{}">'), Markup('<script type="module" src="{}"></script>')
+    lines = [preload.format(address_of(name)) for name in fetched] + [script.format(address_of(one)) for one in entries]
+    return Markup("").join(lines)
 
 
 @cache

@@ -31,7 +31,7 @@ from keeve.web.asking.deps import NIGHT_COOKIE, get_reader
 from keeve.web.edge.links import from_outside
 from keeve.web.edge.security import cookie, page_token
 from keeve.web.edge.settings import Places
-from keeve.web.edge.static_files import address_of, modules_of
+from keeve.web.edge.static_files import address_of, scripts_of
 from keeve.web.pages import shape_forms as forms
 from keeve.web.pages.compiled import kept_pages
 from keeve.web.pages.stations import STATIONS
@@ -50,17 +50,6 @@ _TEMPLATES: Final = (HERE, WEB / "stations", WEB / "beside", WEB / "ways_in")
 """A template is named by its page's package: `measure/page.html`."""
 _SHOWS: Final = {"mass": "kg", "litres": "L", "space": "m³", "tape": "mm", "area": "m²", "density": "kg/m³"}
 """Filters, and the unit of the core each one shows."""
-
-
-@cache
-def _modules(own: tuple[str, ...]) -> Markup:
-    """Have a page's own scripts run in their order, then every page's, and all they import fetched at once."""
-    entries = (*own, "house/page.js")
-    fetched = [name for name in modules_of(*entries) if name not in entries]
-    first = Markup("").join(Markup('<link rel="modulepreload" href="{}">').format(address_of(name)) for name in fetched)
-    return first + Markup("").join(
-        Markup('<script type="module" src="{}"></script>').format(address_of(name)) for name in entries
-    )
 
 
 def _shower(unit: str) -> tuple[Any, Any]:
@@ -251,7 +240,7 @@ def _fixed(context: Context, name: str, **values: Any) -> Markup:
 
 _GLOBALS: Final[dict[str, Any]] = {
     "static": address_of,
-    "modules": _modules,
+    "modules": scripts_of,
     "t": _t,
     "many": _many,
     "url_for": _url_for,

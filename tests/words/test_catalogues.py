@@ -87,6 +87,13 @@ def test_a_translation_that_lost_a_quantity_or_made_one_up_is_left_in_english(ca
     assert len(caplog.records) == 2
 
 
+def test_no_language_that_ships_drops_a_quantity() -> None:
+    for path in catalogues.FOLDER.glob("*.po"):
+        language = read_po(BytesIO(path.read_bytes()), locale=path.stem.replace("-", "_"))
+        said = [message for message in language if message.id and message.string and any(message.string)]
+        assert [message.id for message in said if not fits(message.id, message.string)] == [], path.name
+
+
 def test_a_broken_plural_leaves_the_language_in_english_and_is_logged(caplog: Any) -> None:
     text = b'msgid ""\nmsgstr ""\n"Content-Type: text/plain; charset=utf-8\\n"\n' \
            b'"Plural-Forms: nplurals=2; plural=(n ?? 1);\\n"\n\nmsgid "{n} load"\nmsgid_plural "{n} loads"\n' \

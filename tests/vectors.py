@@ -12,8 +12,8 @@ from datetime import timedelta
 from pathlib import Path
 from typing import Any, Final, NamedTuple
 
-from keeve.core.run import fold
 from keeve.core.run.events import read_event
+from keeve.core.run.folding import fold
 from keeve.core.ticket.ticket import LoadKey, Ticket
 from keeve.core.ticket.ticket_past import open_ticket
 from tests.core.run.test_run import BOTH, DAMP, random_events, ticket_of

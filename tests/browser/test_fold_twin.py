@@ -7,8 +7,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, Route
 
-from keeve.core.run import fold
 from keeve.core.run.events import read_event
+from keeve.core.run.folding import fold
 from keeve.web.edge.static_files import STATIC
 from keeve.web.stations.mixer.run_document import NOT_FOR_THE_PAGE
 from tests.vectors import Vector, kept, random_vectors, ticket_sets

@@ -87,15 +87,17 @@ def test_two_sands_are_sieved_and_blended(open_page: Opener) -> None:
 def test_the_can_is_copied_from_its_label(open_page: Opener) -> None:
     page = open_page("/book/own/admixtures")
     page.get_by_label("Name", exact=True).fill("Slow set")
+    page.get_by_role("button", name="Write it into the book").click()
     page.get_by_label("Density, kg/L").fill("118")
     page.get_by_label("Solids, %").fill("30")
     page.get_by_label("Label, least").fill("200")
     page.get_by_label("Label, most").fill("400")
-    page.get_by_role("button", name="Write it into the book").click()
     expect(page.get_by_text("most cans hold 1.0 to 1.3")).to_be_visible()
     expect(page.get_by_label("Name", exact=True)).to_have_value("Slow set")
     page.get_by_label("Density, kg/L").fill("1.18")
-    page.get_by_role("button", name="Write it into the book").click()
+    expect(answer(page)).to_contain_text("200 to 400 mL/100 kg")
+    expect(page.locator(".entries .kept")).to_have_text("Kept.")
+    page.get_by_role("link", name="All admixtures").click()
     expect(page.get_by_role("row", name="Slow set")).to_contain_text("200 to 400 mL/100 kg")
 
 

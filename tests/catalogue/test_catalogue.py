@@ -12,7 +12,7 @@ from keeve.core.message.errors import MixError, TradeError
 from keeve.core.message.said import plain
 from keeve.core.planning.plan import plan
 from keeve.core.procedures.consistency import TEST_OF_FAMILY
-from keeve.core.proportions import Designed
+from keeve.core.proportions.bases.designed import Designed
 from keeve.core.proportions.family import FAMILIES
 from keeve.core.proportions.plausible import outside
 from tests.conftest import slab

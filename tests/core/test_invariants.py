@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
 from keeve.core.message.errors import TradeError
 from keeve.core.planning.plan import Plan
-from keeve.core.proportions import MassParts, VolumeParts, WaterRule
-from keeve.core.proportions.base import Part
+from keeve.core.proportions.base import Part, WaterRule
+from keeve.core.proportions.bases.mass_parts import MassParts
+from keeve.core.proportions.bases.volume_parts import VolumeParts
 from keeve.core.vessels.vessels import Ring, Section, brim_l, fill_height_mm, volume_l
 
 CATALOGUE = load_catalogue()

@@ -12,7 +12,7 @@ from keeve.catalogue.trying import try_plan
 from keeve.core.measure.reading import MOST_LETTERS, MOST_LIST_LETTERS
 from keeve.core.message.errors import TradeError
 from keeve.core.message.said import plain
-from keeve.core.takeoff import Shape
+from keeve.core.takeoff.shapes import Shape
 
 CATALOGUE = load_catalogue()
 LONG = 20_000

@@ -11,7 +11,7 @@ from keeve.core.dosing.water import account
 from keeve.core.hardening.strength import cylinder_mpa, dry_cast_kg
 from keeve.core.message.errors import MixError
 from keeve.core.mixes.admixtures import Admixture, dose, read_dose, water_in_l
-from keeve.core.proportions import Designed
+from keeve.core.proportions.bases.designed import Designed
 from keeve.core.vessels.scale_check import check_weighed
 
 LB_KG = 0.45359237  # NIST SP 811

@@ -9,8 +9,8 @@ from keeve.core.conditions.temperature import MaterialTemperatures, batch_c, pla
 from keeve.core.dosing.water import account
 from keeve.core.materials.field_tests import gravimetric_air_percent, yield_m3
 from keeve.core.mixes.admixtures import Admixture, dose, water_in_l
-from keeve.core.proportions import Designed
 from keeve.core.proportions.aim import EN_CLASSES, required_mean_mpa
+from keeve.core.proportions.bases.designed import Designed
 from tests.conftest import Planner
 
 MATERIALS = load_catalogue().materials

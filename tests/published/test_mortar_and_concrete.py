@@ -4,9 +4,10 @@ import pytest
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
 from keeve.core.materials.moisture import bulking_percent, surface_water_kg
-from keeve.core.proportions import PremixBag, VolumeParts
 from keeve.core.proportions.base import Part, WaterRule
-from keeve.core.run import fold
+from keeve.core.proportions.bases.premix_bag import PremixBag
+from keeve.core.proportions.bases.volume_parts import VolumeParts
+from keeve.core.run.folding import fold
 from keeve.core.ticket.rescue import dry_to_add_kg
 from tests.conftest import Ticketer
 from tests.taps import Phone

@@ -6,8 +6,7 @@ import pytest
 
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
 from keeve.core.message.errors import MixError
-from keeve.core.proportions import PowderWater
-from keeve.core.proportions.bases.powder_water import read_water_to_powder
+from keeve.core.proportions.bases.powder_water import PowderWater, read_water_to_powder
 from keeve.core.takeoff.shapes import Body, Mould
 
 LB_KG = 0.45359237  # NIST SP 811

@@ -6,8 +6,8 @@ import numpy
 import pytest
 from pydantic import TypeAdapter
 
-from keeve.core.takeoff import Shape, sureness
-from keeve.core.takeoff.sureness import usual_doubt_mm
+from keeve.core.takeoff.shapes import Shape
+from keeve.core.takeoff.sureness import sureness, usual_doubt_mm
 
 SHAPES: TypeAdapter[Any] = TypeAdapter(Shape)
 MANY = 6000

@@ -11,8 +11,8 @@ from shapely import Polygon
 
 from keeve.core.measure.units import FT3_M3, YD3_M3
 from keeve.core.message.errors import TakeoffError
-from keeve.core.takeoff import Shape
 from keeve.core.takeoff.outline import check_outline, signed_area
+from keeve.core.takeoff.shapes import Shape
 
 SHAPES: TypeAdapter[Any] = TypeAdapter(Shape)
 

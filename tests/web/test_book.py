@@ -125,7 +125,7 @@ def test_a_mix_in_use_stays_and_one_put_away_comes_back(client: TestClient, toke
     keep(client, token, job, mix=key, job="Path")
     refused = client.post(f"/book/{key}/away", data={"token": token}, headers=HTML)
     assert refused.status_code == 422
-    assert "It is the mix of “Path”" in refused.text
+    assert "It is needed for “Path”" in refused.text
     keep(client, token, job, mix="pervious", job="Path")
     gone = client.post(f"/book/{key}/away", data={"token": token}, headers=HTML)
     assert "Put it back" in gone.text
@@ -216,23 +216,30 @@ def can(**more: str) -> dict[str, str]:
     return label | more
 
 
+def new_can(client: TestClient, token: str) -> str:
+    made = client.post("/book/own/admixtures", data={"token": token, "name": "Slow set"}, follow_redirects=False)
+    return str(made.headers["location"])
+
+
 def test_the_crews_own_can_stands_in_every_job_and_brings_its_water(client: TestClient, token: str) -> None:
-    client.post("/book/own/admixtures", data=can(token=token))
-    page = client.get("/book/own/admixtures").text
-    key = re.search(r"/book/own/admixtures/(own-\w+)/away", page)
-    assert key is not None
+    address = new_can(client, token)
+    keep = {"sheet": can(), "base": {}, "version": 1}
+    assert client.put(f"{address}/entry", json=keep, headers={"x-keeve-token": token}).status_code == 200
+    key = address.rsplit("/", 1)[1]
     wanted = {
         "mix": "concrete-1-2-4",
         "shapes": [slab()],
-        "admixtures": [{"admixture": key[1], "dose": "300 mL/100 kg"}],
+        "admixtures": [{"admixture": key, "dose": "300 mL/100 kg"}],
     }
     (card, *_) = client.post("/api/plan", json=wanted).json()["cards"]
     cement_kg = next(d["dry_kg"] for d in card["doses"] if d["role"] == "cement")
     (dose,) = card["admixtures"]
     assert dose["volume_l"] == pytest.approx(0.3 * cement_kg / 100)
     assert dose["water_l"] == pytest.approx(dose["volume_l"] * 1.15 * 0.7)
-    client.post(f"/book/own/admixtures/{key[1]}/away", data={"token": token})
+    client.post(f"{address}/away", data={"token": token})
     assert "Slow set" not in client.get("/book/own/admixtures").text
+    client.post(f"{address}/back", data={"token": token})
+    assert "Slow set" in client.get("/book/own/admixtures").text
 
 
 @pytest.mark.parametrize(
@@ -249,11 +256,15 @@ def test_the_crews_own_can_stands_in_every_job_and_brings_its_water(client: Test
 def test_a_label_copied_wrong_is_said_and_stays_as_typed(
     client: TestClient, token: str, wrong: dict[str, str], words: str
 ) -> None:
-    answer = client.post("/book/own/admixtures", data=can(**wrong) | {"token": token})
+    address = new_can(client, token)
+    answer = client.post(f"{address}/try", json=can(**wrong))
     assert answer.status_code == 422
-    assert words in shown(answer.text)
+    assert words in answer.json()["faults"][0]["sentence"]
+    keep = {"sheet": can(**wrong), "base": {}, "version": 1}
+    assert client.put(f"{address}/entry", json=keep, headers={"x-keeve-token": token}).status_code == 200
+    page = client.get(address).text
     for value in (can() | wrong).values():
-        assert not value.strip() or value in answer.text
+        assert not value.strip() or value in page
 
 
 SHEET = {

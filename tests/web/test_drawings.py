@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from keeve.catalogue import load_catalogue
-from keeve.core.takeoff import Shape
+from keeve.core.takeoff.shapes import Shape
 from keeve.web.drawings import common as drawing
 from keeve.web.drawings import gauges as drawing_gauges
 from keeve.web.drawings import shapes as drawing_shapes

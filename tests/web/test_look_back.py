@@ -8,7 +8,7 @@ from fastapi.testclient import TestClient
 
 from keeve.core.lessons.evenness import individuals
 from keeve.core.lessons.learning import HeapEvent, Learning, learn
-from keeve.core.run import fold
+from keeve.core.run.folding import fold
 from keeve.web.drawings.sand import draw_even, draw_sand
 from keeve.words.reader import METRIC, US
 from tests.core.lessons.test_learning import TICKET, day

@@ -12,7 +12,7 @@ from pypdfium2 import PdfDocument
 from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
-from keeve.core.proportions import PremixBag
+from keeve.core.proportions.bases.premix_bag import PremixBag
 from tests.web.test_archive import put_in, taken_out, wipe
 from tests.web.test_pages import PAGE, keep, new_job
 from tests.web.test_proofs import Lab

@@ -144,7 +144,7 @@ def test_a_price_without_a_currency_is_told_at_its_field_and_what_was_entered_st
 ) -> None:
     entry = {"material": "sharp-sand", "pack_kg": "850", "packs": "1", "price": "52"}
     key = stocked(client, token, **entry)
-    tried = client.post("/stock/try", json=entry)
+    tried = client.post(f"/stock/{key}/try", json=entry)
     assert tried.status_code == 422
     assert [fault["field"] for fault in tried.json()["faults"]] == ["currency"]
     page = client.get(f"/stock/{key}", headers=PAGE).text

@@ -24,7 +24,7 @@ def job(client: TestClient, token: str) -> str:
     made = client.post("/yard", data={"token": token, "name": "Tin"}, follow_redirects=False).headers["location"]
     tin = {"sheet": {"name": "Tin", "depth_mm": "180", "top_mm": "160"}}
     client.put(f"/yard/{made.rsplit('/', 1)[1]}/entry", json=tin, headers={"x-keeve-token": token})
-    client.post("/book/own/admixtures", data={"token": token, "name": "Can", "least": "200", "most": "400"})
+    client.post("/book/own/admixtures", data={"token": token, "name": "Can"})
     keep(client, token, address)
     client.post(f"{address}/begin", data={"token": token})
     return address

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import pruned, try_plan
 from keeve.core.records.review import review
-from keeve.core.run import fold
+from keeve.core.run.folding import fold
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings
 from keeve.web.stations.look_back.routes import event_words, sentences

@@ -13,8 +13,8 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from keeve.core.run import fold
 from keeve.core.run.events import KINDS
+from keeve.core.run.folding import fold
 from keeve.core.ticket.ticket_past import open_ticket
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings

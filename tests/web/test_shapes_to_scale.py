@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from keeve.core.message.said import plain
-from keeve.core.takeoff import Shape
+from keeve.core.takeoff.shapes import Shape
 from keeve.web.drawings import draft
 from keeve.web.drawings import shapes as drawing_shapes
 from keeve.web.pages.shape_forms import FORMS, form_of, label_of, title_of

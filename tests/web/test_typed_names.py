@@ -33,8 +33,16 @@ def typed_everywhere(client: TestClient, token: str) -> list[str]:
     put(f"/yard/{pail}/entry", {"name": WORD, "use": "measure", "depth_mm": "300", "top_mm": "260"})
     scale = post("/yard", name=WORD, use="scale_bench").split("/")[-1]
     put(f"/yard/{scale}/entry", {"name": WORD, "use": "scale_bench", "carries_kg": "30", "step_kg": "0.02"})
-    post("/book/own/admixtures", name=WORD, form="liquid", density_kg_l="1.1", solids_percent="30", least="200",
-         most="500")  # fmt: skip
+    can = post("/book/own/admixtures", name=WORD).split("/")[-1]
+    label = {
+        "name": WORD,
+        "form": "liquid",
+        "density_kg_l": "1.1",
+        "solids_percent": "30",
+        "least": "200",
+        "most": "500",
+    }
+    put(f"/book/own/admixtures/{can}/entry", label | {"unit": "mL/100 kg", "when": "in the water"})
     sand = post("/book/own/sands", name=WORD).split("/")[-1]
     rows = [{"sieve_mm": mm, "first": grams} for mm, grams in (("4.75", "10"), ("1.18", "300"), ("0.3", "500"))]
     put(f"/book/own/sands/{sand}/entry", {"name": WORD, "envelope": "c33-fine", "first_name": WORD, "rows": rows})
@@ -43,7 +51,7 @@ def typed_everywhere(client: TestClient, token: str) -> list[str]:
          mixer="drum-site")  # fmt: skip
     post(f"{job}/begin")
     return [
-        "/", "/book", f"/book/{mix}", f"/yard/{pail}", "/yard", "/book/own/admixtures", "/book/own/sands",
+        "/", f"/book/own/admixtures/{can}", "/book", f"/book/{mix}", f"/yard/{pail}", "/yard", "/book/own/admixtures", "/book/own/sands",
         f"/book/own/sands/{sand}", *(f"{job}/{one}" for one in ("measure", "mix", "loads", "mixer", "look-back")),
     ]  # fmt: skip
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keeve.core.measure.reading import read_length_mm, read_percent, read_strength_mpa, read_volume_l
-from keeve.core.proportions import Beside
+from keeve.core.proportions.asked import Beside
 from keeve.words.beside import MEANT, number_beside, unit_beside, with_units, without_unit
 from keeve.words.reader import METRIC, US, Reader
 

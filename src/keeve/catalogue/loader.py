@@ -18,7 +18,7 @@ from keeve.core.message.said import Amount, Said, Words
 from keeve.core.mixes.admixtures import Admixture
 from keeve.core.mixes.mix import Caution, LateWater, Mix, MixingTime, School, Target, Temperatures, Way
 from keeve.core.procedures.procedure import Procedure
-from keeve.core.proportions import BASES
+from keeve.core.proportions.base import BASES
 from keeve.core.proportions.standard import Standard
 from keeve.core.vessels.scales import Scale
 from keeve.core.vessels.vessels import Container, Mixer, brim_l

@@ -12,7 +12,7 @@ from keeve.core.message.said import Said, Words, mark, verbatim
 from keeve.core.mixes.mix import Mix
 from keeve.core.procedures.procedure import Procedure
 from keeve.core.procedures.step_template import Addition
-from keeve.core.proportions import changed_basis
+from keeve.core.proportions.changing import changed_basis
 
 Text = Annotated[str, Field(max_length=300)]
 

@@ -29,7 +29,7 @@ from keeve.core.mixes.mix import LATE_WATER, Mix
 from keeve.core.mixes.schools import with_schools
 from keeve.core.planning.plan import Plan, plan
 from keeve.core.planning.request import PlanRequest
-from keeve.core.proportions import changed_basis
+from keeve.core.proportions.changing import changed_basis
 from keeve.core.takeoff.need import take_off
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.vessels.scales import Scale

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import made_from, outlook, try_plan
 from keeve.core.records.proofs import Asked, Cast, Note, Proof, Result, Trace
-from keeve.core.run import Run
+from keeve.core.run.models import Run
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.vessels.own_scale import SCALES, ScaleSheet, scale_of
 from keeve.core.vessels.own_vessel import VesselSheet, vessel_of

@@ -15,7 +15,7 @@ from pydantic import TypeAdapter, ValidationError
 from keeve.core.message.errors import Code, Fault, TakeoffError, TradeError, faults_of
 from keeve.core.message.letters import cleaned, harmless, shown
 from keeve.core.message.said import Amount, Said, Words
-from keeve.core.takeoff import Shape
+from keeve.core.takeoff.shapes import Shape
 from keeve.formats.tables import ACTIVE, csv_of, xlsx_of
 
 SHAPE: Final[TypeAdapter[Any]] = TypeAdapter(Shape)

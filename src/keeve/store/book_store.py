@@ -234,20 +234,17 @@ class BookStore:
         self._session.flush()
 
     def in_sheets(self, key: str) -> list[str]:
-        """Name the crew's jobs whose sheets name a vessel."""
+        """Name the crew's jobs whose sheets name a thing of its own."""
         sheet = JobRow.sheet
         named = or_(
+            JobRow.mix_key == key,
+            sheet["admixtures"].contains(cast([{"admixture": key}], JSONB)),
             sheet["mixer"].astext == key,
             sheet["jug"].astext == key,
             sheet["gauges"].contains(cast([key], JSONB)),
             sheet["scales"].contains(cast([key], JSONB)),
         )
         return list(self._session.scalars(select(JobRow.name).where(JobRow.crew_id == self.crew_id, named)))
-
-    def used_by(self, key: str) -> list[str]:
-        """Name the crew's jobs that are mixed with an own mix."""
-        query = select(JobRow.name).where(JobRow.crew_id == self.crew_id, JobRow.mix_key == key)
-        return list(self._session.scalars(query))
 
 
 def new_key() -> str:

@@ -20,8 +20,9 @@ from sqlalchemy.orm import Session
 from sqlalchemy.pool import Pool
 
 from keeve.core.message.said import Words, mark
-from keeve.core.run import Folding, Run
 from keeve.core.run.events import Event, read_event
+from keeve.core.run.folding import Folding
+from keeve.core.run.models import Run
 from keeve.core.run.tap_order import Tap
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.ticket.ticket_past import open_ticket

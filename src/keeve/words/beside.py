@@ -4,7 +4,7 @@ from typing import Any, Final, NamedTuple
 
 from keeve.core.measure.reading import is_bare
 from keeve.core.measure.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, STRENGTH_MPA, YD3_M3
-from keeve.core.proportions import Beside
+from keeve.core.proportions.asked import Beside
 from keeve.words.reader import Reader
 
 MEANT: Final = "\u2063"

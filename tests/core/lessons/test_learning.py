@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from keeve.core.lessons.evenness import LIMIT, RANGE_LIMIT, individuals
 from keeve.core.lessons.learning import HeapEvent, Learning, heap_of, learn, percent_of, pour_for_l
 from keeve.core.materials.looks import SAND_LOOKS
-from keeve.core.run import fold
+from keeve.core.run.folding import fold
 from tests.core.run.test_run import DAMP, ticket_of
 from tests.taps import Phone
 

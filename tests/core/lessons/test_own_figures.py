@@ -11,7 +11,7 @@ from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import try_plan
 from keeve.core.lessons.own_figures import OwnFigures, Worked, own_figures, with_own
 from keeve.core.proportions.bases.premix_bag import PremixBag
-from keeve.core.run import fold
+from keeve.core.run.folding import fold
 from keeve.core.ticket.ticket import Ticket
 from tests.taps import Phone
 

@@ -5,7 +5,10 @@ import pytest
 from keeve.catalogue import load_catalogue
 from keeve.core.lessons.pinned import pinned
 from keeve.core.message.errors import MixError
-from keeve.core.proportions import Designed, PowderIslands, PowderWater, PremixBag
+from keeve.core.proportions.bases.designed import Designed
+from keeve.core.proportions.bases.powder_islands import PowderIslands
+from keeve.core.proportions.bases.powder_water import PowderWater
+from keeve.core.proportions.bases.premix_bag import PremixBag
 
 SHELF = load_catalogue()
 

@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from keeve.catalogue import load_catalogue
 from keeve.core.hardening.clock import life_ends_ms, stages_of
-from keeve.core.run import fold
 from keeve.core.run.due import clocks_due
 from keeve.core.run.events import milliseconds
+from keeve.core.run.folding import fold
 from tests.core.run.test_run import one, run_of, ticket_of
 from tests.taps import BEGIN, Phone
 

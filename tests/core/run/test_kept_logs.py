@@ -5,8 +5,8 @@ from pathlib import Path
 
 import pytest
 
-from keeve.core.run import Folding, fold
 from keeve.core.run.events import read_event
+from keeve.core.run.folding import Folding, fold
 from tests.browser.test_fold_twin import differences
 from tests.vectors import Vector, kept
 

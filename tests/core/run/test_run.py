@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.core.planning.plan import plan
-from keeve.core.run import Folding, LoadState, Run, fold
 from keeve.core.run.events import Event, LoadEvent, read_event
+from keeve.core.run.folding import Folding, fold
+from keeve.core.run.models import LoadState, Run
 from keeve.core.ticket.ticket import LoadKey, Ticket
 from keeve.core.ticket.ticketing import issue
 from tests.taps import Phone

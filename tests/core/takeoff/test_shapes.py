@@ -11,8 +11,10 @@ from pydantic import TypeAdapter, ValidationError
 from keeve.core.measure.reading import read_length_mm, read_measure
 from keeve.core.message.errors import TakeoffError, TradeError, faults_of
 from keeve.core.message.said import plain
-from keeve.core.takeoff import Shape, sureness, take_off
+from keeve.core.takeoff.need import take_off
 from keeve.core.takeoff.reach import reach
+from keeve.core.takeoff.shapes import Shape
+from keeve.core.takeoff.sureness import sureness
 
 SHAPES: TypeAdapter[Any] = TypeAdapter(Shape)
 

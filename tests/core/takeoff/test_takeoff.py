@@ -8,7 +8,8 @@ from pydantic import TypeAdapter, ValidationError
 
 from keeve.core.message.errors import TakeoffError, faults_of
 from keeve.core.message.said import plain
-from keeve.core.takeoff import Shape, take_off
+from keeve.core.takeoff.need import take_off
+from keeve.core.takeoff.shapes import Shape
 
 SHAPES: TypeAdapter[Any] = TypeAdapter(tuple[Shape, ...])
 

@@ -11,7 +11,7 @@ from keeve.core.message.said import Amount, Said, Words
 from keeve.core.mixes.mix import Mix
 from keeve.core.procedures.procedure import Step
 from keeve.core.procedures.step_template import TURNED
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 
 HEAVY_KG: Final = 20.0
 """A pack over this wants two hands or two people: common practice, no source."""

@@ -6,7 +6,7 @@ from typing import Final, Literal, NamedTuple
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
 from keeve.core.message.said import WHOLE, Amount, Said, mark
 from keeve.core.message.working import ARITHMETIC, Given, Working
-from keeve.core.proportions import Divide
+from keeve.core.proportions.base import Divide
 from keeve.core.vessels.vessels import close_enough
 
 Strategy = Literal[

@@ -5,7 +5,7 @@ from typing import Final
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Said, Words, mark
 from keeve.core.message.working import PRACTICE, Given, Working
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 from keeve.core.vessels.tilted import tilted_brim_l
 from keeve.core.vessels.vessels import Mixer, brim_l
 

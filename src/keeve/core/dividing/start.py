@@ -8,7 +8,7 @@ from keeve.core.message.errors import Code, Fault, Frozen, LoadError
 from keeve.core.message.said import Said, Words, mark
 from keeve.core.message.working import ARITHMETIC, Given, Working
 from keeve.core.mixes.mix import Mix
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 from keeve.core.vessels.vessels import Container, Mixer, brim_l, volume_l
 
 

@@ -13,7 +13,7 @@ from keeve.core.message.errors import Frozen
 from keeve.core.mixes.admixtures import AdmixtureDose, Wanted, dose_all
 from keeve.core.mixes.mix import Mix
 from keeve.core.procedures.procedure import Procedure, Step
-from keeve.core.proportions import Constituent, Proportions
+from keeve.core.proportions.base import Constituent, Proportions
 from keeve.core.vessels.scales import Weighed
 from keeve.core.vessels.tools import WEIGHED, Means, Tools, measure, usual_measures, water_read_l
 

@@ -8,7 +8,7 @@ from keeve.core.materials.moisture import Heaps
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Words
 from keeve.core.mixes.mix import Mix
-from keeve.core.proportions import Constituent, Proportions, WaterWindow
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
 from keeve.core.vessels.tools import WEIGHED
 from keeve.core.vessels.vessels import Container, brim_l
 

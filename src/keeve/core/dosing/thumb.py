@@ -9,7 +9,7 @@ from keeve.core.measure.units import GAL_L, IN_MM
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Words, mark
 from keeve.core.mixes.mix import Mix
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 
 # What is said on site: common practice, no source.
 SHOP_L_PER_L: Final = 80 * (IN_MM / 100) ** 3 / (GAL_L / 4)

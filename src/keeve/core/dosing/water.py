@@ -10,7 +10,7 @@ from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words
 from keeve.core.message.working import Given, Working
 from keeve.core.mixes.admixtures import AdmixtureDose
-from keeve.core.proportions import Proportions, WaterWindow
+from keeve.core.proportions.base import Proportions, WaterWindow
 
 SIP_SHARE: Final = 0.03
 """A step for a mix that is too dry, as a share of the target water: common practice, no source."""

@@ -7,8 +7,8 @@ from typing import Final, Literal
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, mark
 from keeve.core.message.working import Given, Working
-from keeve.core.proportions import Proportions
 from keeve.core.proportions.aci_tables import RATIO, RATIO_AIR
+from keeve.core.proportions.base import Proportions
 
 HYDRATION: Final = 0.186
 """Water that hemihydrate binds: 172.17 / 145.15 − 1 by molar masses [kg/kg]."""

@@ -15,7 +15,7 @@ from keeve.core.lessons.moisture_filter import (
     measured,
     water_for,
 )
-from keeve.core.run import LoadState, Run
+from keeve.core.run.models import LoadState, Run
 from keeve.core.ticket.cards import TicketCard, TicketDose
 from keeve.core.ticket.ticket import Ticket
 

@@ -9,7 +9,7 @@ from pydantic import Field
 from keeve.core.hardening.clock import CEMENT_REF_C, life_at_min, stages_of
 from keeve.core.message.errors import Frozen
 from keeve.core.mixes.mix import Mix
-from keeve.core.run import LoadState, Run
+from keeve.core.run.models import LoadState, Run
 from keeve.core.ticket.cards import TicketCard
 from keeve.core.ticket.ticket import Ticket
 

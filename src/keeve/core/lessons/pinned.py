@@ -5,8 +5,8 @@ from typing import Final, NamedTuple
 
 from keeve.core.message.errors import Code, Fault, MixError
 from keeve.core.message.said import mark
-from keeve.core.proportions import Basis
-from keeve.core.run import LoadState
+from keeve.core.proportions.base import Basis
+from keeve.core.run.models import LoadState
 from keeve.core.ticket.cards import TicketWater
 
 NEAR: Final = 0.005

@@ -4,6 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from keeve.core.materials import refusals as _refusals  # noqa: F401 - enters what is said of these fields
 from keeve.core.measure.quantities import Mass
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Words

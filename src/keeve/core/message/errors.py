@@ -114,23 +114,10 @@ _PLAIN: Final = {
 }
 
 
-_HINTS: Final[dict[str, Words]] = {
-    "particle_density_kg_m3": Said(
-        "For sand it is about {sand}, for cement {cement}. Check the point and the unit.",
-        sand=Amount(2650.0, "kg/m³"),
-        cement=Amount(3150.0, "kg/m³"),
-    ),
-    "loose_bulk_kg_m3": Said(
-        "For dry sand it is about {sand}, for cement {cement}. Check the point and the unit.",
-        sand=Amount(1500.0, "kg/m³"),
-        cement=Amount(1500.0, "kg/m³"),
-    ),
-    "density_kg_l": mark("It is in kg/L, and most cans hold 1.0 to 1.3. Check the point."),
-}
-"""Said with a bound broken: densities are copied from labels in other units, or with the point elsewhere."""
-
-
-_NO_MIX: Final = mark("Choose a mix first: without one nobody can say what goes in.")
+HINTS: Final[dict[str, Words]] = {}
+"""Said with a bound broken, by the field's name: rooms that know a field enter theirs (`refusals`)."""
+MISSING: Final[dict[str, Words]] = {}
+"""Said of a field that is still to be filled in, by its whole path, where there is more to say; entered likewise."""
 
 
 def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
@@ -141,7 +128,7 @@ def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
         return tuple(fault.under(_dotted(path)) for fault in context["error"].faults)
     kind = detail["type"]
     code, sentence = _PLAIN.get(kind, (Code.UNREADABLE, mark("This cannot be read.")))
-    said: Words = _NO_MIX if kind == "missing" and path == ["mix"] else sentence
+    said: Words = MISSING.get(".".join(path), sentence) if kind == "missing" else sentence
     hint: Words = ""
     if kind.startswith("greater_than"):
         code, said = Code.OUT_OF_RANGE, Said("This must be at least {bound}.", bound=_bound(context, path))
@@ -150,7 +137,7 @@ def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
     elif kind in ("literal_error", "enum"):
         code, said = Code.UNKNOWN, Said("Choose one of: {known}.", known=str(context["expected"]))
     if code == Code.OUT_OF_RANGE:
-        hint = _HINTS.get(path[-1] if path else "", "")
+        hint = HINTS.get(path[-1] if path else "", "")
     return (Fault(code, said, hint, _dotted(path), _short(detail.get("input"))),)
 
 

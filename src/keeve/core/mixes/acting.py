@@ -10,7 +10,7 @@ from keeve.core.message.said import Amount, Said, Words
 from keeve.core.message.working import Given, Working
 from keeve.core.mixes.admixtures import Admixture, Wanted, to_ml_per_100kg
 from keeve.core.mixes.mix import Mix
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 from keeve.core.proportions.family import Family
 
 

@@ -10,7 +10,7 @@ from keeve.core.measure.reading import within
 from keeve.core.measure.units import GAL_L, LB_KG
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words, mark
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 from keeve.core.proportions.family import Family
 
 DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag", "g/bag", "packs/bag"]

@@ -13,7 +13,7 @@ from keeve.core.message.said import Words, mark
 from keeve.core.procedures.consistency import TEST_OF_FAMILY, FieldTest
 from keeve.core.procedures.procedure import Procedure
 from keeve.core.procedures.step_template import StepTemplate
-from keeve.core.proportions import AnyBasis
+from keeve.core.proportions.any_basis import AnyBasis
 from keeve.core.proportions.family import Family, family_of
 from keeve.core.proportions.standard import Standard
 from keeve.core.vessels.vessels import MixerKind

@@ -12,7 +12,7 @@ from keeve.core.dosing.card import Brief, Card, brief_card, dose_card, gauge_kg_
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError, TradeError
 from keeve.core.message.said import Amount, Said, mark
 from keeve.core.planning.request import PlanRequest
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 from keeve.core.takeoff.need import Need
 from keeve.core.vessels.tools import WEIGHED, usual_measures
 from keeve.core.vessels.vessels import CARRY_KG, brim_l

@@ -21,7 +21,7 @@ from keeve.core.mixes.heap_checks import heap_warnings, strange_measures, unknow
 from keeve.core.mixes.mix import Mix
 from keeve.core.planning.dealing import NOTHING_M3, Dealer, Load, choose, count_of, divided_by
 from keeve.core.planning.request import PlanRequest
-from keeve.core.proportions import Proportions, WaterWindow, cap_water
+from keeve.core.proportions.base import Proportions, WaterWindow, cap_water
 from keeve.core.proportions.plausible import outside
 from keeve.core.proportions.ratios import JudgedRatio, judged
 from keeve.core.takeoff.need import Need, NeedItem, order_working, take_off

@@ -10,14 +10,16 @@ from keeve.core.materials.heap_doors import Bulking, HeapMoisture
 from keeve.core.materials.moisture import Heaps
 from keeve.core.measure import quantities
 from keeve.core.measure.quantities import Mass, NoneOrMany, Plain, Share, Volume, Waste
-from keeve.core.message.errors import Frozen
-from keeve.core.message.said import Words
+from keeve.core.message.errors import MISSING, Frozen
+from keeve.core.message.said import Words, mark
 from keeve.core.mixes.admixtures import Wanted
 from keeve.core.mixes.mix import Mix
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.vessels.scales import Scale
 from keeve.core.vessels.tools import Means, Tools
 from keeve.core.vessels.vessels import Container, Mixer, brim_l
+
+MISSING["mix"] = mark("Choose a mix first: without one nobody can say what goes in.")
 
 
 class PlanRequest(Frozen):

@@ -3,7 +3,7 @@
 from keeve.core.materials.material import BINDERS
 from keeve.core.message.errors import Code, Fault
 from keeve.core.message.said import Amount, Said, mark
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 from keeve.core.proportions.family import Family
 
 

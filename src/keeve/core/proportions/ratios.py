@@ -4,7 +4,7 @@ from keeve.core.materials.material import CEMENTITIOUS, Role
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import WHOLE, Said, mark
 from keeve.core.message.working import PRACTICE, Given, Working
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 
 
 class JudgedRatio(Frozen):

@@ -5,7 +5,7 @@ from statistics import fmean
 
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Words, mark
-from keeve.core.run import LoadState, Run
+from keeve.core.run.models import LoadState, Run
 from keeve.core.ticket.cards import TicketCard, Window
 from keeve.core.ticket.ticket import Ticket
 

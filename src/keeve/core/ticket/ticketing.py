@@ -23,7 +23,7 @@ from keeve.core.mixes.mix import Mix
 from keeve.core.planning.dealing import Dealer
 from keeve.core.planning.plan import Plan, Total
 from keeve.core.planning.request import PlanRequest
-from keeve.core.proportions import WaterWindow
+from keeve.core.proportions.base import WaterWindow
 from keeve.core.ticket.afterwards import afterwards
 from keeve.core.ticket.cards import (
     BroughtWater,

@@ -18,12 +18,14 @@ from keeve.words.putting import put
 NO_MIX: Final = mark("There is no such mix in the book. It may have been put away, or the address was cut short.")
 _NOT_THERE: Final = {
     "mix": NO_MIX,
+    "admixture": mark("There is no such admixture in the book."),
     "sand": mark("There is no such sand test here."),
     "vessel": mark("There is no such vessel in your yard."),
     "stock": mark("There is no such entry in your stock."),
 }
 _WHAT: Final = {
     "mix": mark("This mix cannot be read"),
+    "admixture": mark("This admixture cannot be read"),
     "sand": mark("This sand test cannot be read"),
     "vessel": mark("This vessel cannot be read"),
     "stock": mark("This entry of the stock cannot be read"),

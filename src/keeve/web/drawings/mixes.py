@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from keeve.core.materials.grading import Envelope, Grading
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 from keeve.web.drawings.common import hatch_of, spread
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader

@@ -8,7 +8,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from keeve.catalogue.trying import Tried, pruned
 from keeve.core.message.errors import Code, TradeError
-from keeve.core.takeoff import Shape
+from keeve.core.takeoff.shapes import Shape
 from keeve.web.drawings.common import hatch_of
 from keeve.web.pages.shape_forms import FORMS, Ask
 from keeve.words.beside import MEANT

@@ -5,7 +5,8 @@ from functools import reduce
 from typing import Any, NamedTuple
 
 from keeve.core.message.said import mark
-from keeve.core.proportions import Asked, AskedList, Basis
+from keeve.core.proportions.asked import Asked, AskedList
+from keeve.core.proportions.base import Basis
 from keeve.words.beside import number_beside, unit_beside
 from keeve.words.putting import put
 from keeve.words.reader import Reader

@@ -26,7 +26,7 @@ from keeve.core.measure.units import YD3_M3
 from keeve.core.message.said import WHOLE, Words, fill, many, verbatim
 from keeve.core.message.working import Working
 from keeve.core.procedures import consistency
-from keeve.core.proportions import Beside
+from keeve.core.proportions.asked import Beside
 from keeve.web.asking.deps import NIGHT_COOKIE, get_reader
 from keeve.web.edge.links import from_outside
 from keeve.web.edge.security import cookie, page_token

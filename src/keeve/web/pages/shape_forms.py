@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from keeve.core.message.said import Said, Words, mark
-from keeve.core.proportions import Beside
+from keeve.core.proportions.asked import Beside
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,9 +6,9 @@ from keeve.core.message.errors import TradeError
 from keeve.core.message.said import Amount, Said, Words, mark, verbatim
 from keeve.core.planning.plan import Plan
 from keeve.core.planning.request import PlanRequest
-from keeve.core.takeoff import Shape
 from keeve.core.takeoff.need import take_off
 from keeve.core.takeoff.reach import Reach, reach
+from keeve.core.takeoff.shapes import Shape
 from keeve.core.takeoff.sureness import Doubt, sureness
 from keeve.web.pages.shape_forms import label_of, title_of
 from keeve.words.putting import put, t

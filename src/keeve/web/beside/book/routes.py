@@ -3,25 +3,24 @@
 import json
 from typing import Annotated, Any, Final
 
-from fastapi import APIRouter, Body, Depends, HTTPException, Query, Request, UploadFile, status
+from fastapi import APIRouter, Depends, HTTPException, Query, Request, UploadFile, status
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from pydantic import ValidationError
 
 from keeve.catalogue import Catalogue, read_own_mix
 from keeve.catalogue.trying import pruned
-from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_of
+from keeve.core.message.errors import Fault, MixError, TradeError, faults_of
 from keeve.core.message.letters import shown
-from keeve.core.message.said import Amount, Said, plain
+from keeve.core.message.said import Said, plain
 from keeve.core.mixes.mix import Mix
 from keeve.core.vessels.vessels import Container
 from keeve.formats.mix_exchange import read_mix, write_mix
-from keeve.store.book_store import BookStore, Kind, readable
-from keeve.store.merging import settle
+from keeve.store.book_store import BookStore, Kind
 from keeve.store.tables import BookRow
-from keeve.web.asking.deps import AtDesk, Book, Looking, ReadBy, Shelf, get_reader
+from keeve.web.asking.deps import Book, Desk, Looking, ReadBy, Shelf, get_reader
 from keeve.web.asking.entries import NO_MIX, find_entry
-from keeve.web.asking.writes import Typed, Write, written
 from keeve.web.beside.book.shown import differences, read, try_read
+from keeve.web.beside.own_things import Away, Thing, gone, routes_of
 from keeve.web.edge.answers import GOES, PAGE, REFUSALS, file_of
 from keeve.web.edge.bodies import TOO_DEEP, fault_of
 from keeve.web.edge.security import OwnPage
@@ -45,17 +44,11 @@ def get_mix_or_404(key: str, shelf: Shelf) -> Mix:
     return shelf.mixes[key]
 
 
-def get_own_or_404(request: Request, key: str, book: Book) -> BookRow:
-    """Find a mix of the crew's own."""
-    return find_entry(request, book, "mix", key)
-
-
 def _base_of(own: BookRow) -> Mix:
     return Mix.model_validate(own.base)
 
 
 Chosen = Annotated[Mix, Depends(get_mix_or_404, scope="function")]
-Own = Annotated[BookRow, Depends(get_own_or_404, scope="function")]
 
 
 def _gauge(shelf: Catalogue, key: str | None) -> Container:
@@ -69,21 +62,17 @@ def _listed(shelf: Catalogue, reader: Reader) -> dict[str, Any]:
     return {"ours": ours, "families": families([], reader), "all_families": families(ours, reader)}
 
 
-_SHELF_ALONE: Final[dict[str, Any]] = {"chosen": None, "gone": None, "refused": (), "lost": ()}
+_SHELF_ALONE: Final[dict[str, Any]] = {"chosen": None, "gone": None, "gone_name": "", "refused": (), "lost": ()}
 """What the page of the book shows before a mix is chosen."""
 
 
 @router.get("/book", name="book", **PAGE)
-def the_book(
-    request: Request, desk: Looking, reader: ReadBy, away: Annotated[str | None, Query(max_length=40)] = None
-) -> Response:
+def the_book(request: Request, desk: Looking, reader: ReadBy, away: Away = None) -> Response:
     """List the mixes."""
     with desk() as at:
 
         def make() -> Page:
-            gone = at.book.entry("mix", away) if away else None
-            gone = gone if gone and gone.away and readable(gone) else None
-            listed = _listed(at.shelf(), reader) | {"gone": gone, "lost": at.unreadable()}
+            listed = _listed(at.shelf(), reader) | {"lost": at.unreadable()} | gone(at.book, "mix", away)
             return page(request, "book/page.html", **(_SHELF_ALONE | listed))
 
         return remembered(request, ("book", away), at.book_n(), make)
@@ -134,6 +123,7 @@ def _one_or_two(request: Request, chosen: Mix, shelf: Catalogue, beside: str | N
         gauge=measure,
         gauges=shelf.gauges(),
         gone=None,
+        gone_name="",
         refused=(),
         lost=(),
     )
@@ -198,51 +188,20 @@ def _tried(base: Mix, key: str, entry: dict[str, Any], shelf: Catalogue) -> tupl
         return None, error.faults
 
 
-@router.post("/book/{key}/try", name="try_mix", **PAGE)
-def try_mix(request: Request, own: Own, shelf: Shelf, reader: ReadBy, entry: Annotated[Typed, Body()]) -> Response:
-    """Work out a mix as it is typed; keeps nothing."""
-    mix = read_own_mix(_base_of(own), own.key, pruned(entry), shelf)
+def _answer(request: Request, at: Desk, _row: BookRow, mix: Mix) -> Page:
+    shelf = at.shelf()
     gauge = _gauge(shelf, None)
-    return page(request, "book/answer.html", one=read(mix, shelf, gauge, reader), gauge=gauge)
+    return page(request, "book/answer.html", one=read(mix, shelf, gauge, get_reader(request)), gauge=gauge)
 
 
-@router.put("/book/{key}/entry", name="keep_mix", dependencies=[OwnPage])
-def keep_mix(request: Request, key: str, desk: AtDesk, write: Annotated[Write, Body()]) -> dict[str, Any]:
-    """Keep a mix as typed; jobs go on with the last form that could be understood."""
-    with desk() as at:
-        row = find_entry(request, at.book, "mix", key, lock=True)
-        settled = settle(row.entry, row.version, write.sheet, write.base, write.version)
-        mix, _ = _tried(_base_of(row), row.key, settled.document, at.shelf())
-        at.book.save(row, settled.document, mix.model_dump(mode="json") if mix else None)
-        if mix is not None:
-            at.store.stale(row.key)
-        return written(settled, row.version)
-
-
-@router.post("/book/{key}/away", name="put_mix_away", dependencies=[OwnPage], **GOES)
-def put_mix_away(request: Request, own: Own, book: Book) -> Response:
-    """Take a mix out of the book, unless a job needs it."""
-    jobs = book.used_by(own.key)
-    if jobs:
-        raise MixError(
-            Fault(
-                Code.REFUSED,
-                Said("It is the mix of “{job}” and {n} more.", job=jobs[0], n=Amount(len(jobs) - 1, "whole"))
-                if len(jobs) > 1
-                else Said("It is the mix of “{job}”.", job=jobs[0]),
-                "Choose another mix there first.",
-            )
-        )
-    book.put_away(own, away=True)
-    address = request.url_for("book").include_query_params(away=own.key)
-    return RedirectResponse(address, status.HTTP_303_SEE_OTHER)
-
-
-@router.post("/book/{key}/back", name="put_mix_back", dependencies=[OwnPage], **GOES)
-def put_mix_back(request: Request, own: Own, book: Book) -> Response:
-    """Put a mix back into the book."""
-    book.put_away(own, away=False)
-    return RedirectResponse(request.url_for("book_mix", key=own.key), status.HTTP_303_SEE_OTHER)
+MIX: Final = Thing(
+    "mix", "mix", "/book/{key}", "book_mix", "book",
+    read=lambda at, row, entry: _tried(_base_of(row), row.key, entry, at.shelf()),
+    answer=_answer,
+    document=lambda mix: mix.model_dump(mode="json"),
+    kept=lambda at, row: at.store.stale(row.key),
+)  # fmt: skip
+router.include_router(routes_of(MIX))
 
 
 @router.get("/book/{key}/file", name="mix_file", **file_of("application/json"))

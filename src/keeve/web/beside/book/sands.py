@@ -1,18 +1,16 @@
 """Sand tests of the crew: sieve sheets in, the curve and the best blend out."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Final
 
-from fastapi import APIRouter, Body, Depends, Form, Request, status
+from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue import Catalogue, SandResult
-from keeve.core.message.errors import MixError
 from keeve.store.book_store import readable
-from keeve.store.merging import settle
 from keeve.store.tables import BookRow
-from keeve.web.asking.deps import AtDesk, Book, Looking, ReadBy, Shelf
+from keeve.web.asking.deps import Book, Desk, Looking, ReadBy
 from keeve.web.asking.entries import find_entry, try_sand
-from keeve.web.asking.writes import Typed, Write, written
+from keeve.web.beside.own_things import Away, Thing, gone, routes_of
 from keeve.web.edge.answers import GOES, PAGE, REFUSALS
 from keeve.web.edge.security import OwnPage
 from keeve.web.pages.faults import fault_rows
@@ -27,14 +25,6 @@ _SERIES = ("9.5", "4.75", "2.36", "1.18", "0.6", "0.3", "0.15")
 _EUROPEAN = ("8", "4", "2", "1", "0.5", "0.25", "0.125", "0.063")
 
 
-def get_sand_or_404(request: Request, key: str, book: Book) -> BookRow:
-    """Find a sand test of the crew."""
-    return find_entry(request, book, "sand", key)
-
-
-Sand = Annotated[BookRow, Depends(get_sand_or_404, scope="function")]
-
-
 def blank(series: str) -> dict[str, Any]:
     """Return a sand test with the sieves of a series and nothing on them."""
     sieves = _EUROPEAN if series == "european" else _SERIES
@@ -42,16 +32,17 @@ def blank(series: str) -> dict[str, Any]:
 
 
 @router.get("/book/own/sands", name="sands", **PAGE)
-def sands(request: Request, desk: Looking) -> Response:
+def sands(request: Request, desk: Looking, away: Away = None) -> Response:
     """List the crew's sand tests."""
     with desk() as at:
 
         def make() -> Page:
             every, shelf = at.book.entries("sand"), at.shelf()
+            lost = [row for row in every if not readable(row)]
             rows = [(row, try_sand(row.entry, shelf)[0]) for row in every if readable(row)]
-            return page(request, "book/sands.html", rows=rows, lost=[row for row in every if not readable(row)])
+            return page(request, "book/sands.html", rows=rows, lost=lost, **gone(at.book, "sand", away))
 
-        return remembered(request, ("sands",), at.book_n(), make)
+        return remembered(request, ("sands", away), at.book_n(), make)
 
 
 @router.post("/book/own/sands", name="new_sand", dependencies=[OwnPage], **GOES)
@@ -96,27 +87,13 @@ def judged_values(result: SandResult | None) -> dict[str, Any]:
     return {"result": result, "sides": sides, "passed": passed}
 
 
-@router.post("/book/own/sands/{key}/try", name="try_sand", **PAGE)
-def try_one(request: Request, row: Sand, shelf: Shelf, entry: Annotated[Typed, Body()]) -> Response:
-    """Judge a sand test as it is typed; keeps nothing."""
-    result, faults = try_sand(entry, shelf)
-    if result is None:
-        raise MixError(*faults)
+def _answer(request: Request, _at: Desk, row: BookRow, result: SandResult) -> Page:
     return page(request, "book/sand_answer.html", **judged_values(result), row=row)
 
 
-@router.put("/book/own/sands/{key}/entry", name="keep_sand", dependencies=[OwnPage])
-def keep_sand(request: Request, key: str, desk: AtDesk, write: Annotated[Write, Body()]) -> dict[str, Any]:
-    """Keep a sand test as typed."""
-    with desk() as at:
-        row = find_entry(request, at.book, "sand", key, lock=True)
-        settled = settle(row.entry, row.version, write.sheet, write.base, write.version)
-        at.book.save(row, settled.document, None)
-        return written(settled, row.version)
-
-
-@router.post("/book/own/sands/{key}/away", name="put_sand_away", dependencies=[OwnPage], **GOES)
-def put_sand_away(request: Request, row: Sand, book: Book) -> Response:
-    """Take a sand test out of the book."""
-    book.put_away(row, away=True)
-    return RedirectResponse(request.url_for("sands"), status.HTTP_303_SEE_OTHER)
+SAND: Final = Thing(
+    "sand", "sand", "/book/own/sands/{key}", "sand", "sands",
+    read=lambda at, _row, entry: try_sand(entry, at.shelf()),
+    answer=_answer,
+)  # fmt: skip
+router.include_router(routes_of(SAND))

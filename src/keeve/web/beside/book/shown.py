@@ -10,7 +10,7 @@ from keeve.core.measure.units import YD3_M3
 from keeve.core.message.errors import TradeError
 from keeve.core.message.said import WHOLE, Said, Words, mark
 from keeve.core.mixes.mix import Mix
-from keeve.core.proportions import Proportions
+from keeve.core.proportions.base import Proportions
 from keeve.core.proportions.plausible import outside
 from keeve.core.proportions.ratios import judged
 from keeve.core.vessels.vessels import Container, Mixer

@@ -2,24 +2,23 @@
 
 from typing import Annotated, Any, Final
 
-from fastapi import APIRouter, Body, Form, Request, status
+from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
 from keeve.catalogue import OWN
 from keeve.catalogue.trying import pruned
-from keeve.core.message.errors import Code, Fault, Frozen, LoadError, TradeError, faults_of
-from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.message.errors import Code, Fault, Frozen, TradeError, faults_of
+from keeve.core.message.said import Words, mark
 from keeve.core.vessels.own_scale import SCALES, ScaleSheet, scale_of
 from keeve.core.vessels.own_vessel import OwnVessel, VesselSheet, vessel_of
 from keeve.core.vessels.scales import Scale
 from keeve.core.vessels.vessels import Container, Mixer
 from keeve.store.book_store import readable
-from keeve.store.merging import settle
 from keeve.store.tables import BookRow
-from keeve.web.asking.deps import AtDesk, Book, Looking, ReadBy
+from keeve.web.asking.deps import Book, Desk, Looking, ReadBy
 from keeve.web.asking.entries import find_entry
-from keeve.web.asking.writes import Typed, Write, written
+from keeve.web.beside.own_things import Away, Thing, gone, routes_of
 from keeve.web.edge.answers import GOES, PAGE, REFUSALS
 from keeve.web.edge.security import OwnPage
 from keeve.web.pages.faults import fault_rows
@@ -89,9 +88,7 @@ def _choices(entry: dict[str, Any]) -> dict[str, Any]:
     return {"called": WORDS, "units_of_scales": UNITS, "fills": [*rows, *(typed({}) for _ in range(4 - len(rows)))]}
 
 
-def _document(made: OwnVessel | Scale | None) -> dict[str, Any] | None:
-    if made is None:
-        return None
+def _document(made: OwnVessel | Scale) -> dict[str, Any]:
     return (made if isinstance(made, Scale) else made.vessel).model_dump(mode="json")
 
 
@@ -102,7 +99,7 @@ def _in_row(vessels: list[Container | Mixer], reader: Reader) -> dict[str, Any]:
 
 
 @router.get("/yard", name="yard", **PAGE)
-def yard(request: Request, desk: Looking, reader: ReadBy) -> Response:
+def yard(request: Request, desk: Looking, reader: ReadBy, away: Away = None) -> Response:
     """Show all vessels side by side, to one scale."""
     with desk() as at:
 
@@ -114,10 +111,10 @@ def yard(request: Request, desk: Looking, reader: ReadBy) -> Response:
             return page(
                 request, "yard/page.html", measures=_in_row([*measures], reader), mixers=_in_row([*mixers], reader),
                 scales=list(shelf.scales.values()),
-                uses=USES, unfinished=unfinished, lost=lost,
+                uses=USES, unfinished=unfinished, lost=lost, **gone(at.book, "vessel", away),
             )  # fmt: skip
 
-        return remembered(request, ("yard",), at.book_n(), make)
+        return remembered(request, ("yard", away), at.book_n(), make)
 
 
 @router.post("/yard", name="new_vessel", dependencies=[OwnPage], **GOES)
@@ -151,37 +148,14 @@ def vessel(request: Request, key: str, desk: Looking, reader: ReadBy) -> Respons
         return remembered(request, ("vessel", key), at.book_n(), make)
 
 
-@router.post("/yard/{key}/try", name="try_vessel", **PAGE)
-def try_one(request: Request, key: str, entry: Annotated[Typed, Body()]) -> Response:
-    """Draw a vessel as it is described; keeps nothing."""
-    made, faults = try_vessel(entry, key)
-    if made is None:
-        raise LoadError(*faults)
+def _answer(request: Request, _at: Desk, _row: BookRow, made: OwnVessel | Scale) -> Page:
     return page(request, "yard/answer.html", made=made)
 
 
-@router.put("/yard/{key}/entry", name="keep_vessel", dependencies=[OwnPage])
-def keep_vessel(request: Request, key: str, desk: AtDesk, write: Annotated[Write, Body()]) -> dict[str, Any]:
-    """Keep a vessel as described; jobs go on with the last form that could be understood."""
-    with desk() as at:
-        row = find_entry(request, at.book, "vessel", key, lock=True)
-        settled = settle(row.entry, row.version, write.sheet, write.base, write.version)
-        made, _ = try_vessel(settled.document, row.key)
-        at.book.save(row, settled.document, _document(made))
-        return written(settled, row.version)
-
-
-@router.post("/yard/{key}/away", name="put_vessel_away", dependencies=[OwnPage], **GOES)
-def put_vessel_away(request: Request, key: str, book: Book) -> Response:
-    """Take a vessel out of the yard, unless a job is measured or mixed with it."""
-    row: BookRow = find_entry(request, book, "vessel", key)
-    jobs = book.in_sheets(key)
-    if jobs:
-        said = (
-            Said("It is needed for “{job}” and {n} more.", job=jobs[0], n=Amount(len(jobs) - 1, "whole"))
-            if len(jobs) > 1
-            else Said("It is needed for “{job}”.", job=jobs[0])
-        )
-        raise LoadError(Fault(Code.REFUSED, said, "Choose another there first."))
-    book.put_away(row, away=True)
-    return RedirectResponse(request.url_for("yard"), status.HTTP_303_SEE_OTHER)
+VESSEL: Final = Thing(
+    "vessel", "vessel", "/yard/{key}", "vessel", "yard",
+    read=lambda _at, row, entry: try_vessel(entry, row.key),
+    answer=_answer,
+    document=_document,
+)  # fmt: skip
+router.include_router(routes_of(VESSEL))

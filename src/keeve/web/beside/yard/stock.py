@@ -1,26 +1,25 @@
 """Stock and buying: what lies in the yard, what the jobs take, what has to be bought and what it costs."""
 
 from datetime import UTC, date, datetime
-from typing import Annotated, Any, Final, Literal, NamedTuple
+from typing import Annotated, Final, Literal, NamedTuple
 from uuid import UUID
 
-from fastapi import APIRouter, Body, Form, Query, Request, status
+from fastapi import APIRouter, Form, Query, Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import try_plan
 from keeve.core.measure.moments import of_our_days
-from keeve.core.message.errors import Code, LoadError
+from keeve.core.message.errors import Code
 from keeve.core.records.review import review
 from keeve.core.yard.buying import BuyLine, Needed, Stocked, StockSheet, Sum, buying
 from keeve.formats.tables import csv_of, xlsx_of
 from keeve.store.book_store import readable
 from keeve.store.crew_store import JobLine
-from keeve.store.merging import settle
-from keeve.store.tables import BookRow, JobRow
-from keeve.web.asking.deps import AtDesk, Book, Desk, Looking, ReadBy
+from keeve.store.tables import BookRow, Document, JobRow
+from keeve.web.asking.deps import Book, Desk, Looking, ReadBy
 from keeve.web.asking.entries import find_entry, try_stock
-from keeve.web.asking.writes import Typed, Write, written
+from keeve.web.beside.own_things import Away, Thing, gone, routes_of
 from keeve.web.beside.paper.routes import Paper
 from keeve.web.drawings.common import hatch_of
 from keeve.web.edge.answers import GOES, PAGE, REFUSALS, file_of
@@ -69,7 +68,7 @@ def shelved(at: Desk) -> list[Shelved]:
 
 
 @router.get("/stock", name="stock", **PAGE)
-def stock(request: Request, desk: Looking, reader: ReadBy) -> Response:
+def stock(request: Request, desk: Looking, reader: ReadBy, away: Away = None) -> Response:
     """Show what lies in the yard."""
     with desk() as at:
         shelf = at.shelf()
@@ -77,7 +76,8 @@ def stock(request: Request, desk: Looking, reader: ReadBy) -> Response:
         unread = [row for row in at.book.entries("stock") if not readable(row) or try_stock(row.entry)[0] is None]
         hatches = {material.key: hatch_of(material.role) for material in shelf.materials.values()}
         return page(
-            request, "yard/stock.html", shelved=shelved(at), names=names, unread=unread, hatch_names=hatches
+            request, "yard/stock.html", shelved=shelved(at), names=names, unread=unread, hatch_names=hatches,
+            **gone(at.book, "stock", away),
         )  # fmt: skip
 
 
@@ -104,34 +104,20 @@ def stock_entry(request: Request, key: str, desk: Looking, reader: ReadBy) -> Re
         )  # fmt: skip
 
 
-@router.post("/stock/try", name="try_stock", **PAGE)
-def try_one(request: Request, entry: Annotated[Typed, Body()]) -> Response:
-    """Say what an entry comes to; keeps nothing."""
-    sheet, faults = try_stock(entry)
-    if sheet is None:
-        raise LoadError(*faults)
-    return page(request, "yard/stock_answer.html", sheet=sheet)
+def _entered(row: BookRow, entry: Document) -> Document:
+    """Whoever writes how much there is has counted it just now."""
+    amounts = ("packs", "opened_percent", "pack_kg")
+    counted = any(entry.get(name) != row.entry.get(name) for name in amounts)
+    return entry | {COUNTED: datetime.now(UTC).isoformat()} if counted else entry
 
 
-@router.put("/stock/{key}/entry", name="keep_stock", dependencies=[OwnPage])
-def keep_stock(request: Request, key: str, desk: AtDesk, write: Annotated[Write, Body()]) -> dict[str, Any]:
-    """Keep an entry; whoever writes how much there is has counted it just now."""
-    with desk() as at:
-        row = find_entry(request, at.book, "stock", key, lock=True)
-        settled = settle(row.entry, row.version, write.sheet, write.base, write.version)
-        entry = dict(settled.document)
-        amounts = ("packs", "opened_percent", "pack_kg")
-        if any(entry.get(name) != row.entry.get(name) for name in amounts):
-            entry[COUNTED] = datetime.now(UTC).isoformat()
-        at.book.save(row, entry, None)
-        return written(settled, row.version)
-
-
-@router.post("/stock/{key}/away", name="put_stock_away", dependencies=[OwnPage], **GOES)
-def put_stock_away(request: Request, key: str, book: Book) -> Response:
-    """Take an entry out of the stock."""
-    book.put_away(find_entry(request, book, "stock", key), away=True)
-    return RedirectResponse(request.url_for("stock"), status.HTTP_303_SEE_OTHER)
+STOCK: Final = Thing(
+    "stock", "stock", "/stock/{key}", "stock_entry", "stock",
+    read=lambda _at, _row, entry: try_stock(entry),
+    answer=lambda request, _at, _row, sheet: page(request, "yard/stock_answer.html", sheet=sheet),
+    entered=_entered,
+)  # fmt: skip
+router.include_router(routes_of(STOCK))
 
 
 class Bought(NamedTuple):

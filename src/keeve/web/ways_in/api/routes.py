@@ -12,8 +12,9 @@ from keeve.core.measure.quantities import Mass
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Said
 from keeve.core.planning.plan import plan
-from keeve.core.takeoff import Need, Sureness, sureness
+from keeve.core.takeoff.need import Need
 from keeve.core.takeoff.reach import Reach
+from keeve.core.takeoff.sureness import Sureness, sureness
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.ticket.ticketing import issue
 from keeve.core.vessels.scale_check import ScaleCheck, check_scale

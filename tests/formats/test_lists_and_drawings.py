@@ -6,7 +6,7 @@ from pathlib import Path
 import ezdxf
 import openpyxl
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from keeve.core.message.errors import TakeoffError
@@ -87,6 +87,7 @@ def test_what_is_written_comes_back(tmp_path: Path) -> None:
 NOTES = st.text(st.characters(blacklist_categories=("Cs", "Cc", "Cf")) | st.sampled_from("';,=+-@\" "), max_size=30)
 
 
+@example(["'0", "''=1", "'.5; '=2"])
 @given(st.lists(NOTES, min_size=1, max_size=4))
 def test_notes_survive_the_way_out_and_in(notes: list[str]) -> None:
     rows = [{"kind": "known", "note": note.strip(), "volume_l": "1"} for note in notes if note.strip()]

@@ -125,12 +125,14 @@ def judge_sand(test: SandTest, catalogue: Catalogue) -> SandResult:
     if test.envelope not in catalogue.envelopes:
         known = ", ".join(catalogue.envelopes)
         raise MixError(
-            Fault(Code.UNKNOWN, "There is no such envelope.", Said("Known are: {known}.", known=known), "envelope")
+            Fault(
+                Code.UNKNOWN, "There is no such envelope.", Said("Known are: {known}.", known=known), field="envelope"
+            )
         )
     envelope = catalogue.envelopes[test.envelope]
     sheet, other = test.sheet("first"), test.sheet("second")
     if sheet is None:
-        raise MixError(Fault(Code.MISSING, "Nothing was weighed yet.", "Write what lay on each sieve.", "rows"))
+        raise MixError(Fault(Code.MISSING, "Nothing was weighed yet.", "Write what lay on each sieve.", field="rows"))
     first = _side(read_sheet(sheet), envelope)
     if other is None:
         return SandResult(envelope=envelope, first=first, warnings=first.grading.warnings)

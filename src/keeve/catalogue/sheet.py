@@ -186,7 +186,10 @@ _UNKNOWN: Final = {
 def _unknown(what: str, key: str, known: list[str], field: str) -> TradeError:
     return TradeError(
         Fault(
-            Code.UNKNOWN, Said(_UNKNOWN[what], key=key[:40]), Said("Known are: {known}.", known=", ".join(known)), field
+            Code.UNKNOWN,
+            Said(_UNKNOWN[what], key=key[:40]),
+            Said("Known are: {known}.", known=", ".join(known)),
+            field=field,
         )
     )
 
@@ -235,7 +238,7 @@ def _late_way(mix: Mix, named: str | None) -> dict[str, str]:
                 Said("Others than its own: {known}.", known=Names(tuple(way.name for way in ways)))
                 if ways
                 else "It has no others than its own.",
-                "late_water",
+                field="late_water",
             )
         )
     return {LATE_WATER: found}

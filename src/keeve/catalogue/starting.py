@@ -42,7 +42,7 @@ _EXAMPLES: Final = mark(
 
 def _unread(said: str = "") -> LoadError:
     sentence = said or mark("That does not say how much of what.")
-    return LoadError(Fault(Code.UNREADABLE, sentence, _EXAMPLES, "start"))
+    return LoadError(Fault(Code.UNREADABLE, sentence, _EXAMPLES, field="start"))
 
 
 def _number(text: str) -> float | None:
@@ -166,7 +166,7 @@ def _amount(words: str, mix: Mix, mixer: Mixer, gauges: tuple[Container, ...], c
                     Code.UNKNOWN,
                     Said("Nobody has measured this yet: {measure}.", measure=counted["rest"][:40]),
                     mark("Describe it in the yard, then begin from it."),
-                    "start",
+                    field="start",
                 )
             )
     mass_kg = _mass_kg(what)

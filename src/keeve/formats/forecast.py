@@ -31,7 +31,7 @@ def zone_of(name: str) -> ZoneInfo:
         return ZoneInfo(name.strip()[:60] or "UTC")
     except (ZoneInfoNotFoundError, ValueError, OSError):
         said = Said("There is no time zone “{name}”.", name=verbatim(name[:40]))
-        raise MixError(Fault(Code.UNKNOWN, said, mark("Write it like Europe/London."), "zone")) from None
+        raise MixError(Fault(Code.UNKNOWN, said, mark("Write it like Europe/London."), field="zone")) from None
 
 
 def _minute(text: str, day: date, zone: ZoneInfo) -> float | None:
@@ -67,7 +67,7 @@ def read_forecast(text: str, day: date, zone: ZoneInfo) -> tuple[Hour, ...]:
     if not lines:
         return ()
     if len(lines) > MOST_LINES:
-        raise MixError(Fault(Code.TOO_MANY, mark("That is more than a forecast of a day holds."), "", "forecast"))
+        raise MixError(Fault(Code.TOO_MANY, mark("That is more than a forecast of a day holds."), "", field="forecast"))
     mark_ = next((one for one in (";", "\t", ",") if one in lines[0]), ",")
     rows = list(csv.reader(lines, delimiter=mark_))
     names = list(COLUMNS)
@@ -85,7 +85,10 @@ def read_forecast(text: str, day: date, zone: ZoneInfo) -> tuple[Hour, ...]:
     if not found:
         raise MixError(
             Fault(
-                Code.MISSING, mark("No line of this forecast is of this day."), mark("Look at its dates."), "forecast"
+                Code.MISSING,
+                mark("No line of this forecast is of this day."),
+                mark("Look at its dates."),
+                field="forecast",
             )
         )
     return tuple(found[at] for at in sorted(found))
@@ -111,7 +114,7 @@ def _line(number: int, error: ValueError) -> MixError:
             Code.UNREADABLE,
             said,
             mark("Write time, air, humidity, wind, rain, sun: 9:00, 24, 40, 12, 0, 80."),
-            "forecast",
+            field="forecast",
         )
     )
 

@@ -16,7 +16,7 @@ from keeve.core.message.errors import Code, Fault, TakeoffError, TradeError, fau
 from keeve.core.message.letters import cleaned, harmless, shown
 from keeve.core.message.said import Amount, Said, Words
 from keeve.core.takeoff.shapes import Shape
-from keeve.formats.tables import ACTIVE, csv_of, xlsx_of
+from keeve.formats.tables import MARKED, csv_of, xlsx_of
 
 SHAPE: Final[TypeAdapter[Any]] = TypeAdapter(Shape)
 COMMON: Final = ("kind", "note", "group", "count", "waste_percent")
@@ -25,7 +25,7 @@ MOST_UNPACKED: Final = 60_000_000
 """Bytes a spreadsheet may hold once unpacked; a list of 200 rows holds a hundredth of it."""
 _SEPARATORS: Final = (";", "\t", "|", ",")
 # Lists written before had the mark before figures too.
-_MARKED: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)'(?='*[{ACTIVE}0-9.,/:;<>?])")
+_MARKED: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)'(?='*[{MARKED}])")
 
 # Kinds a list can hold: those whose measures all fit into single cells.
 _NOT_IN_LISTS: Final = ("mould", "scan")
@@ -219,7 +219,7 @@ def shape_of(row: ListRow) -> Shape:
                 Code.UNKNOWN,
                 Said("“{kind}” is no kind of shape.", kind=kind[:30]),
                 Said("Known are: {known}.", known=", ".join(MODELS)),
-                "kind",
+                field="kind",
             )
         )
     fits = MODELS[kind].model_fields
@@ -230,7 +230,7 @@ def shape_of(row: ListRow) -> Shape:
                 Code.UNKNOWN,
                 Said("A {kind} has no “{column}”.", kind=kind, column=beside[0]),
                 "Leave this cell empty.",
-                beside[0],
+                field=beside[0],
             )
         )
     try:

@@ -10,8 +10,11 @@ import openpyxl
 
 ACTIVE: Final = r"=+\-@＝＋－＠"
 """Inside brackets of an expression."""
-_BEGINS: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)(?='*[{ACTIVE}])")
-"""Where a spreadsheet may take what follows for a formula: at the beginning of a cell, whatever parts cells there."""
+MARKED: Final = rf"{ACTIVE}0-9.,/:;<>?"
+"""Inside brackets too: before these an apostrophe is a mark, and taken off again when a list is read."""
+_BEGINS: Final = re.compile(rf"(^|[;,|\t\r\n])([\s\"]*)(?='*[{ACTIVE}]|'+[{MARKED}])")
+"""Where a spreadsheet may take what follows for a formula: at the beginning of a cell, whatever parts cells there; and
+where what was typed looks like a mark."""
 
 
 def safe(text: str) -> str:

@@ -48,7 +48,9 @@ def read_trace(text: str, cast_at: datetime, zone: ZoneInfo, *, us: bool = False
     """
     lines = [line for line in text.splitlines() if line.strip()]
     if len(lines) > MOST_POINTS + 1:
-        raise MixError(Fault(Code.TOO_MANY, mark("A trace has 20 000 lines at most."), "", "trace", len(lines)))
+        raise MixError(
+            Fault(Code.TOO_MANY, mark("A trace has 20 000 lines at most."), "", field="trace", value=len(lines))
+        )
     heading = lines[0] if lines and not any(letter.isdigit() for letter in lines[0].split(",")[0]) else ""
     fahrenheit = bool(_FAHRENHEIT.search(heading)) or (us and not _CELSIUS.search(heading))
     found = checked_trace(tuple(_readings(lines[bool(heading) :], bool(heading), cast_at, zone, fahrenheit=fahrenheit)))
@@ -66,7 +68,7 @@ def _readings(lines: list[str], skipped: int, cast_at: datetime, zone: ZoneInfo,
             yield At(_hours(moment, cast_at, zone), (value - 32) / 1.8 if fahrenheit else value)
         except (ValueError, IndexError):
             said = Said("Line {n} of the trace cannot be read.", n=Amount(number, "whole"))
-            raise MixError(Fault(Code.UNREADABLE, said, _HINT, "trace")) from None
+            raise MixError(Fault(Code.UNREADABLE, said, _HINT, field="trace")) from None
 
 
 def _hours(text: str, cast_at: datetime, zone: ZoneInfo) -> float:

@@ -36,7 +36,7 @@ class PhotoStore:
         for query, most in ((of_crew.where(PhotoRow.job_id == row.job_id), MOST_OF_A_JOB), (of_crew, MOST_OF_A_CREW)):
             if (self._session.scalar(query) or 0) >= most:
                 said = Said("{most} photos are there already: that is as many as are kept.", most=Amount(most, "whole"))
-                raise MixError(Fault(Code.TOO_MANY, said, mark("Take one out first."), "photo"))
+                raise MixError(Fault(Code.TOO_MANY, said, mark("Take one out first."), field="photo"))
         row.crew_id = self._crew_id
         self._session.add(row)
         self._session.flush()

@@ -5,7 +5,7 @@ import itertools
 import pytest
 
 from keeve.catalogue import load_catalogue
-from keeve.core.dosing.card import brief_card, dose_card
+from keeve.core.dosing.card import Recipe, brief_card, dose_card
 from keeve.core.materials.moisture import Heaps
 from keeve.core.message.errors import TradeError
 from keeve.core.mixes.mix import Mix
@@ -22,7 +22,7 @@ def test_a_load_that_is_only_compared_takes_as_long_and_is_as_far_off(mix: Mix) 
     proportions = mix.basis.proportions()
     done = 0
     for procedure, volume_l in itertools.product(mix.procedures.values(), (0.8, 7.0, 33.0, 140.0)):
-        given = (proportions, volume_l / 1000, mix, procedure, Heaps(), TOOLS)
+        given = (Recipe(proportions, mix, procedure, Heaps(), TOOLS), volume_l / 1000)
         try:
             whole = dose_card(*given)
         except TradeError:

@@ -103,7 +103,11 @@ def of_card(card: Card, temperatures: MaterialTemperatures) -> Working:
     found = batch_c(temperatures, aggregate, binder, water, surface, ice)
     if ice > 0 and found < COLDEST_C:
         said = Said("So much ice would bring the mix to {cold}: it does not all melt.", cold=Amount(found, "°C"))
-        raise MixError(Fault(Code.OUT_OF_RANGE, said, "Take less ice.", "ice_percent", found, COLDEST_C, "°C"))
+        raise MixError(
+            Fault(
+                Code.OUT_OF_RANGE, said, "Take less ice.", field="ice_percent", value=found, limit=COLDEST_C, unit="°C"
+            )
+        )
     return Working(
         figure="Temperature of the mix",
         formula="(0.22 Σ dry mass × T + Σ water × T − 79.6 × ice) / (0.22 Σ dry mass + water + ice)",

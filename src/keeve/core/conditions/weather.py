@@ -81,7 +81,9 @@ def evaporation_kg_m2_h(concrete_c: float, air_c: float, humidity: float, wind_k
     1.15
     """
     if not 0 <= humidity <= 1:
-        raise MixError(Fault(Code.OUT_OF_RANGE, mark("Air holds 0 to 100 % of water."), "", "weather.humidity_percent"))
+        raise MixError(
+            Fault(Code.OUT_OF_RANGE, mark("Air holds 0 to 100 % of water."), "", field="weather.humidity_percent")
+        )
     if min(concrete_c, air_c) < -18 or wind_km_h < 0:
         raise MixError(Fault(Code.OUT_OF_RANGE, mark("So cold, or such a wind, the equation does not know.")))
     found: float = 5 * ((concrete_c + 18) ** 2.5 - humidity * (air_c + 18) ** 2.5) * (wind_km_h + 4) * 1e-6

@@ -143,7 +143,7 @@ def check_task(task: Task) -> None:
                     life=Amount(round(life), "whole"),
                 ),
                 mark("Make the loads smaller, place faster, or take more hands."),
-                "place_l_min",
+                field="place_l_min",
             )
         )
 
@@ -184,7 +184,16 @@ def lay_out(
     ([(480, 490, 510), (500, 510, 530)], 0)
     """
     if len(tasks) > MOST_LOADS:
-        raise LoadError(Fault(Code.TOO_MANY, mark("No day holds so many loads."), "", "loads", len(tasks), MOST_LOADS))
+        raise LoadError(
+            Fault(
+                Code.TOO_MANY,
+                mark("No day holds so many loads."),
+                "",
+                field="loads",
+                value=len(tasks),
+                limit=MOST_LOADS,
+            )
+        )
     rests = tuple(sorted(closed))
     laid: list[Laid] = []
     free: dict[str, list[float]] = defaultdict(list)

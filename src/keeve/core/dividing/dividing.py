@@ -215,9 +215,9 @@ def _too_many(loads: float) -> LoadError:
             Code.TOO_MANY,
             Said("That would be {n} loads of this mixer.", n=Amount(math.ceil(loads), "whole")),
             "Check the measures, choose a bigger mixer, or have it delivered ready-mixed.",
-            "mixer",
-            loads,
-            MOST_LOADS,
+            field="mixer",
+            value=loads,
+            limit=MOST_LOADS,
         )
     )
 

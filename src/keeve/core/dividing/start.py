@@ -86,7 +86,7 @@ def _constituent_kg_m3(reckoned: Reckoned, key: str, mix: Mix) -> tuple[float, W
             Code.UNKNOWN,
             Said(_DOES_NOT_HAVE, mix=mix.name, material=key[:40]),
             Said("It has: {known}.", known=", ".join(sorted(m.key for m in mix.materials()))),
-            "start",
+            field="start",
         )
     )
 
@@ -121,7 +121,7 @@ def _volume(start: Start, reckoned: Reckoned, mix: Mix) -> tuple[float, Words, t
     if isinstance(start, OfBags):
         if reckoned.bags_per_m3 is None:
             msg = Said("{mix} does not come in bags here.", mix=mix.name)
-            raise LoadError(Fault(Code.UNKNOWN, msg, mark("Say a mass, or choose the bag at Mix."), "start"))
+            raise LoadError(Fault(Code.UNKNOWN, msg, mark("Say a mass, or choose the bag at Mix."), field="start"))
         given = (Given("bags", start.bags, ""), Given("bags in a cubic metre", reckoned.bags_per_m3, ""))
         return start.bags / reckoned.bags_per_m3, mark("bags / bags in a cubic metre"), given
     if isinstance(start, OfMass):
@@ -145,7 +145,7 @@ def _volume(start: Start, reckoned: Reckoned, mix: Mix) -> tuple[float, Words, t
     if isinstance(start, OfWater):
         if reckoned.pour_l_m3 <= 0:
             raise LoadError(
-                Fault(Code.OUT_OF_RANGE, mark("The heaps bring all the water: none is poured."), "", "start")
+                Fault(Code.OUT_OF_RANGE, mark("The heaps bring all the water: none is poured."), "", field="start")
             )
         given = (Given("water", start.litres, "L"), Given("to pour into a cubic metre", reckoned.pour_l_m3, "L"))
         return start.litres / reckoned.pour_l_m3, mark("water / water to pour into a cubic metre"), given

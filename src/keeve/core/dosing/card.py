@@ -84,27 +84,31 @@ def loose_m3_per_m3(proportions: Proportions, heaps: Heaps) -> float:
     return sum(c.dry_kg_m3 / gauge_kg_m3(c, heaps) for c in proportions.constituents)
 
 
-def dose_card(
-    proportions: Proportions,
-    volume_m3: float,
-    mix: Mix,
-    procedure: Procedure,
-    heaps: Heaps,
-    tools: Tools,
-    wanted: tuple[Wanted, ...] = (),
-    ice_share: float = 0.0,
-) -> Card:
+class Recipe(NamedTuple):
+    """All that a load is dosed by, but how big it is."""
+
+    proportions: Proportions
+    """The mix per m³."""
+    mix: Mix
+    procedure: Procedure
+    """What is made, and in which order."""
+    heaps: Heaps
+    """Moisture and bulking by material key [%]."""
+    tools: Tools
+    """Measures, scales and jug at hand."""
+    wanted: tuple[Wanted, ...] = ()
+    """Admixtures with their doses."""
+    ice_share: float = 0.0
+    """Share of the water to pour that goes in as ice [-], 0..1."""
+
+
+def dose_card(recipe: Recipe, volume_m3: float) -> Card:
     """Dose one load.
 
     Parameters
     ----------
-    proportions : the mix per m³
+    recipe : what it is dosed by
     volume_m3 : fresh volume of the load [m³], > 0
-    mix, procedure : what is made and in which order
-    heaps : moisture and bulking by material key [%]
-    tools : measures, scales and jug at hand
-    wanted : admixtures with their doses
-    ice_share : share of the water to pour that goes in as ice [-], 0..1
 
     Returns
     -------
@@ -123,22 +127,21 @@ def dose_card(
     ----------
     ACI 211.1-91, section 6.3.8, from memory.
     """
-    admixtures, water, doses, brought_l = _measured(
-        proportions, volume_m3, mix, procedure, heaps, tools, wanted, ice_share, told=True
-    )
+    admixtures, water, doses, brought_l = _measured(recipe, volume_m3, told=True)
+    procedure = recipe.procedure
     sized = (step for t in procedure.steps for step in sized_steps(t, procedure, doses, water))
     by_hand_steps = by_hand(procedure, tuple(sized), volume_m3 * 1000)
     steps = with_admixtures(by_hand_steps, doses, admixtures)
     return Card(
         volume_m3=volume_m3,
-        fresh_kg=proportions.fresh_kg_m3 * volume_m3,
+        fresh_kg=recipe.proportions.fresh_kg_m3 * volume_m3,
         doses=doses,
         admixtures=admixtures,
         water=water,
         steps=steps,
         meets=meets(steps, {d.material_key for d in doses if d.role in BINDERS}),
         seconds=sum(s.seconds for s in steps),
-        rounded=_rounded(doses, volume_m3, water, brought_l, tools, by_dry_mass=mix.basis.by_dry_mass),
+        rounded=_rounded(recipe, doses, volume_m3, water, brought_l),
     )
 
 
@@ -150,43 +153,24 @@ class Brief(NamedTuple):
     rounded: Rounded
 
 
-def brief_card(
-    proportions: Proportions,
-    volume_m3: float,
-    mix: Mix,
-    procedure: Procedure,
-    heaps: Heaps,
-    tools: Tools,
-    wanted: tuple[Wanted, ...] = (),
-    ice_share: float = 0.0,
-) -> Brief:
+def brief_card(recipe: Recipe, volume_m3: float) -> Brief:
     """Dose one load [m³] for a comparison: as `dose_card`, no step written and no heap told were it wetter or drier.
 
     Raises what `dose_card` does. As `dose_card`, from memory.
     """
-    if wanted:  # an admixture may add a step of its own
-        card = dose_card(proportions, volume_m3, mix, procedure, heaps, tools, wanted, ice_share)
+    if recipe.wanted:  # an admixture may add a step of its own
+        card = dose_card(recipe, volume_m3)
         return Brief(card.doses, card.seconds, card.rounded)
-    _, water, doses, brought_l = _measured(
-        proportions, volume_m3, mix, procedure, heaps, tools, wanted, ice_share, told=False
-    )
-    rounded = _rounded(doses, volume_m3, water, brought_l, tools, by_dry_mass=mix.basis.by_dry_mass)
-    return Brief(doses, seconds_of(procedure, doses, volume_m3 * 1000), rounded)
+    _, water, doses, brought_l = _measured(recipe, volume_m3, told=False)
+    rounded = _rounded(recipe, doses, volume_m3, water, brought_l)
+    return Brief(doses, seconds_of(recipe.procedure, doses, volume_m3 * 1000), rounded)
 
 
 def _measured(
-    proportions: Proportions,
-    volume_m3: float,
-    mix: Mix,
-    procedure: Procedure,
-    heaps: Heaps,
-    tools: Tools,
-    wanted: tuple[Wanted, ...],
-    ice_share: float,
-    *,
-    told: bool,
+    recipe: Recipe, volume_m3: float, *, told: bool
 ) -> tuple[tuple[AdmixtureDose, ...], WaterAccount, tuple[Dose, ...], dict[str, float]]:
     """Measure the admixtures, water and doses of a load, and what water each heap brings [L]."""
+    proportions, mix, procedure, heaps, tools, wanted, ice_share = recipe
     bagged, bag_kg = mix.bagged().key, mix.bag_kg()
     admixtures = dose_all(wanted, proportions, volume_m3, bag_kg)
     water = account(
@@ -226,13 +210,7 @@ def _by_measure(material: Material, mix: Mix, heaps: Heaps) -> bool:
 
 
 def _rounded(
-    doses: tuple[Dose, ...],
-    volume_m3: float,
-    water: WaterAccount,
-    brought_l: dict[str, float],
-    tools: Tools,
-    *,
-    by_dry_mass: bool,
+    recipe: Recipe, doses: tuple[Dose, ...], volume_m3: float, water: WaterAccount, brought_l: dict[str, float]
 ) -> Rounded:
     """Work the load out again from what its measures hold."""
     measures = {
@@ -244,8 +222,8 @@ def _rounded(
         volume_m3,
         water.free.target,
         water.pour.target,
-        water_read_l(water.pour.target, tools),
-        by_dry_mass=by_dry_mass,
+        water_read_l(water.pour.target, recipe.tools),
+        by_dry_mass=recipe.mix.basis.by_dry_mass,
     )
 
 

@@ -203,10 +203,10 @@ def _too_wet(wettest: AccountLine, surplus_l: float, free_l: float) -> MixError:
                 surplus=Amount(surplus_l, "L"),
             ),
             "Do not pour. Spread it to dry, take sand from inside the heap, or stretch it with dry sand.",
-            f"moisture_percent.{wettest.key}",
-            surplus_l,
-            free_l,
-            "L",
+            field=f"moisture_percent.{wettest.key}",
+            value=surplus_l,
+            limit=free_l,
+            unit="L",
         )
     )
 

@@ -51,24 +51,35 @@ def checked_trace(trace: Sequence[At]) -> tuple[At, ...]:
     if not 2 <= len(trace) <= MOST_POINTS:
         raise MixError(
             Fault(
-                Code.MISSING, mark("A trace wants two readings at least, and 20 000 at most."), "", "trace", len(trace)
+                Code.MISSING,
+                mark("A trace wants two readings at least, and 20 000 at most."),
+                "",
+                field="trace",
+                value=len(trace),
             )
         )
     found = tuple(sorted(trace))
     if found[0].h < 0:
         raise MixError(
-            Fault(Code.OUT_OF_RANGE, mark("A reading is dated before the cast."), mark("Look at the clocks."), "trace")
+            Fault(
+                Code.OUT_OF_RANGE,
+                mark("A reading is dated before the cast."),
+                mark("Look at the clocks."),
+                field="trace",
+            )
         )
     bad = next((one for one in found if not -40 <= one.c <= 110), None)
     if bad is not None:
         at = Said("No concrete is at {c}.", c=Amount(bad.c, "°C"))
-        raise MixError(Fault(Code.OUT_OF_RANGE, at, mark("Check the unit, °C or °F."), "trace", bad.c))
+        raise MixError(Fault(Code.OUT_OF_RANGE, at, mark("Check the unit, °C or °F."), field="trace", value=bad.c))
     for before, after in pairwise(found):
         if after.h - before.h > MOST_GAP_H:
             a, b = (Amount(one.h, "h") for one in (before, after))
             silent = Said("The trace is silent from {a} to {b} after the cast.", a=a, b=b)
             hint = mark("Take a trace without gaps, or write in what is known of these hours.")
-            raise MixError(Fault(Code.MISSING, silent, hint, "trace", after.h - before.h, MOST_GAP_H, "h"))
+            raise MixError(
+                Fault(Code.MISSING, silent, hint, field="trace", value=after.h - before.h, limit=MOST_GAP_H, unit="h")
+            )
     return found
 
 
@@ -146,7 +157,11 @@ def share_of_28_days(days: float, speed: Speed = "N") -> float:
     (1.0, 0.779)
     """
     if days <= 0:
-        raise MixError(Fault(Code.OUT_OF_RANGE, mark("At this age it is not cast yet."), "", "age_days", days, 0.0))
+        raise MixError(
+            Fault(
+                Code.OUT_OF_RANGE, mark("At this age it is not cast yet."), "", field="age_days", value=days, limit=0.0
+            )
+        )
     return math.exp(SPEEDS[speed] * (1 - math.sqrt(28 / days)))
 
 

@@ -68,6 +68,7 @@ def with_drying(waits: tuple[Waiting, ...], family: Family, thickness_mm: float)
     ----------
     As `screed_drying_days`; counted from the uncovering.
 
+    >>> from keeve.core.proportions.family import FAMILIES
     >>> [(one.from_days, one.to_days) for one in with_drying((), FAMILIES["screed"], 75)]
     [(7, 107)]
     """
@@ -105,6 +106,11 @@ def screed_drying_days(thickness_mm: float) -> float:
     """
     if not 0 < thickness_mm <= 300:
         raise MixError(
-            Fault(Code.OUT_OF_RANGE, Said("No screed is {thick} thick.", thick=Amount(thickness_mm, "mm")), "", "depth")
+            Fault(
+                Code.OUT_OF_RANGE,
+                Said("No screed is {thick} thick.", thick=Amount(thickness_mm, "mm")),
+                "",
+                field="depth",
+            )
         )
     return min(thickness_mm, _FAST_MM) + max(thickness_mm - _FAST_MM, 0.0) / _SLOW_MM_DAY

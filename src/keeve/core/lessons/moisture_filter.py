@@ -116,7 +116,9 @@ def later(now: Belief, hours: float) -> Belief:
     7.6
     """
     if hours < 0:
-        raise MixError(Fault(Code.OUT_OF_RANGE, mark("Time does not run backward."), "", "hours", hours, 0.0))
+        raise MixError(
+            Fault(Code.OUT_OF_RANGE, mark("Time does not run backward."), "", field="hours", value=hours, limit=0.0)
+        )
     drains = DRAINS_PER_H if now.percent > FIELD_PERCENT else 0.0
     stays, carries = 1 - min(drains * hours, 1.0), math.exp(-hours / SLOPE_LASTS_H)
     var = stays**2 * now.var + 2 * stays * hours * now.cov + hours**2 * now.slope_var + WANDERS_PERCENT**2 * hours

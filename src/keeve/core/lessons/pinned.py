@@ -37,7 +37,7 @@ def real_share(load: LoadState, water: TicketWater) -> float:
     """
     if load.ended != "accepted" or not load.verdicts or load.verdicts[-1] != "right" or load.dry_added_kg > 0:
         why = mark("Only a load that was right, was used, and had no dry mix added is a recipe.")
-        raise MixError(Fault(Code.REFUSED, why, mark("Choose another load."), "load"))
+        raise MixError(Fault(Code.REFUSED, why, mark("Choose another load."), field="load"))
     return (water.brought_l + load.poured_l) / water.free.target
 
 
@@ -63,10 +63,10 @@ def pinned(basis: Basis, share: float) -> Pinned:
     """
     if abs(share - 1) < NEAR:
         why = mark("This load had the water the recipe asks for: there is nothing to change.")
-        raise MixError(Fault(Code.REFUSED, why, mark("Mix the next one the same way."), "load"))
+        raise MixError(Fault(Code.REFUSED, why, mark("Mix the next one the same way."), field="load"))
     if basis.water_fields is None:
         why = mark("This mix works its water out of its strength: it has none of its own that a load could set.")
-        raise MixError(Fault(Code.REFUSED, why, mark("Change it in a mix of your own."), "load"))
+        raise MixError(Fault(Code.REFUSED, why, mark("Change it in a mix of your own."), field="load"))
     target, low, high = basis.water_fields
     wanted = _wanted(basis, target, _value(basis, target), share)
     least, most = _value(basis, low) if low else 0.0, _value(basis, high) if high else wanted

@@ -163,16 +163,20 @@ def read_sheet(sheet: SieveSheet) -> Grading:
                 Code.MISSING,
                 Said("A curve needs at least {n} sieves.", n=Amount(LEAST_SIEVES, "whole")),
                 "Write what lay on each.",
-                "rows",
+                field="rows",
             )
         )
     if any(b - a <= _CLOSE for a, b in pairwise(sizes)):
-        raise MixError(Fault(Code.OUT_OF_RANGE, "A sieve stands there twice.", "Take one of the two out.", "rows"))
+        raise MixError(
+            Fault(Code.OUT_OF_RANGE, "A sieve stands there twice.", "Take one of the two out.", field="rows")
+        )
     if sheet.stated == "passing %":
         return _by_passing(sheet, rows)
     total = math.fsum(grams for _, grams in rows) + sheet.pan_g
     if total <= 0:
-        raise MixError(Fault(Code.MISSING, "Nothing was weighed yet.", "Write the grams kept on each sieve.", "rows"))
+        raise MixError(
+            Fault(Code.MISSING, "Nothing was weighed yet.", "Write the grams kept on each sieve.", field="rows")
+        )
     points, kept = [], 0.0
     for sieve_mm, grams in reversed(rows):
         kept += grams
@@ -203,11 +207,11 @@ def _by_passing(sheet: SieveSheet, rows: list[tuple[float, float]]) -> Grading:
                         coarse=_sieve(coarse_mm),
                     ),
                     "These look like shares kept, not passed; or two rows were exchanged.",
-                    "rows",
+                    field="rows",
                 )
             )
     if rows[-1][1] > 100 + _CLOSE:
-        raise MixError(Fault(Code.OUT_OF_RANGE, "More than 100 % cannot pass.", "Check the last sieve.", "rows"))
+        raise MixError(Fault(Code.OUT_OF_RANGE, "More than 100 % cannot pass.", "Check the last sieve.", field="rows"))
     return Grading(name=sheet.name, points=tuple(Passing(sieve_mm=mm, percent=percent) for mm, percent in rows))
 
 
@@ -254,8 +258,8 @@ def fineness_modulus(grading: Grading) -> Working:
                         sand=grading.name,
                     ),
                     "It is defined on 0.15, 0.30, 0.60, 1.18, 2.36 and 4.75 mm; another series gives another number.",
-                    "rows",
-                    sieve,
+                    field="rows",
+                    value=sieve,
                 )
             )
         kept = 100 - grading.at(sieve)
@@ -361,7 +365,7 @@ def best_blend(first: Grading, second: Grading, envelope: Envelope) -> Blend:
     one, two = [first.at(mm) for mm in sizes], [second.at(mm) for mm in sizes]
     apart = math.fsum((a - b) ** 2 for a, b in zip(one, two, strict=True))
     if apart < _CLOSE:
-        raise MixError(Fault(Code.REFUSED, "The two sands are alike: no blend changes them.", "Take either.", ""))
+        raise MixError(Fault(Code.REFUSED, "The two sands are alike: no blend changes them.", "Take either.", field=""))
     toward = math.fsum((t - b) * (a - b) for t, a, b in zip(aim, one, two, strict=True))
     inside = _inside(one, two, envelope)
     low, high = inside or (0.0, 1.0)

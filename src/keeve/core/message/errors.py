@@ -1,6 +1,6 @@
 """Errors are values of the trade: a sentence a mixer understands, and the way out."""
 
-from dataclasses import dataclass, replace
+from dataclasses import KW_ONLY, dataclass, replace
 from enum import StrEnum
 from typing import Final
 
@@ -38,6 +38,7 @@ class Fault:
     code: Code
     sentence: Words
     hint: Words = ""
+    _: KW_ONLY
     field: str = ""
     value: float | str | None = None
     limit: float | None = None
@@ -138,7 +139,7 @@ def _faults(detail: ErrorDetails) -> tuple[Fault, ...]:
         code, said = Code.UNKNOWN, Said("Choose one of: {known}.", known=str(context["expected"]))
     if code == Code.OUT_OF_RANGE:
         hint = HINTS.get(path[-1] if path else "", "")
-    return (Fault(code, said, hint, _dotted(path), _short(detail.get("input"))),)
+    return (Fault(code, said, hint, field=_dotted(path), value=_short(detail.get("input"))),)
 
 
 _UNITS: Final = {

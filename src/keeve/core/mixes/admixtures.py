@@ -233,9 +233,9 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
                     most=Amount(admixture.most, admixture.unit),
                 ),
                 "Check the point and the unit.",
-                "",
-                amount,
-                admixture.most if too_large else admixture.least,
+                field="",
+                value=amount,
+                limit=admixture.most if too_large else admixture.least,
             )
         )
     if not low <= dose <= high:
@@ -263,10 +263,10 @@ def _keep_under(admixture: Admixture, percent: float) -> None:
                 limit=Amount(limit, "%"),
             ),
             "Take less of it, or a stronger colour.",
-            "",
-            percent,
-            limit,
-            "%",
+            field="",
+            value=percent,
+            limit=limit,
+            unit="%",
         )
     )
 
@@ -361,13 +361,13 @@ def _no_base(index: int, *, by_bag: bool) -> Fault:
             Code.REFUSED,
             "A bagged mix does not say how much cement it holds: only packs for a bag can be dosed.",
             "Take a pack that is made for bags, and write it like 1 pack/bag.",
-            f"admixtures.{index}.admixture",
+            field=f"admixtures.{index}.admixture",
         )
     return Fault(
         Code.REFUSED,
         "Admixtures are dosed on the cement, and this mix does not say how much it holds.",
         "For lime and plaster follow the label by hand.",
-        f"admixtures.{index}.admixture",
+        field=f"admixtures.{index}.admixture",
     )
 
 
@@ -396,5 +396,5 @@ def refuse_chloride(wanted: tuple[Wanted, ...], family: Family, *, steel: bool) 
                 else mark("No chloride in a thin coat: it stains and cracks.")
             )
             raise MixError(
-                Fault(Code.REFUSED, why, "Take the non-chloride accelerator.", f"admixtures.{index}.admixture")
+                Fault(Code.REFUSED, why, "Take the non-chloride accelerator.", field=f"admixtures.{index}.admixture")
             )

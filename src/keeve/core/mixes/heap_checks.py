@@ -44,7 +44,7 @@ def unknown_heaps(mix: Mix, **given: Mapping[str, object]) -> list[Fault]:
             Code.UNKNOWN,
             Said("{mix} has no heap called “{key}”.", mix=mix.name, key=key[:40]),
             Said("It has: {known}.", known=", ".join(sorted(mine))),
-            f"{field}.{key[:40]}",
+            field=f"{field}.{key[:40]}",
         )
         for field, heaps in given.items()
         for key in heaps
@@ -80,8 +80,8 @@ def strange_measures(struck_kg: Mapping[str, float], gauges: tuple[Container, ..
                 mass=Amount(kg, "kg"),
             ),
             "Weigh it struck, and take off what it weighs empty.",
-            f"struck_kg.{key}",
-            kg,
+            field=f"struck_kg.{key}",
+            value=kg,
         )
         for key, kg in struck_kg.items()
         if not LEAST_KG_L <= kg / brim <= MOST_KG_L

@@ -44,7 +44,7 @@ def with_schools(mix: Mix, chosen: Mapping[str, str]) -> Mix:
                     Code.UNKNOWN,
                     Said("{mix} knows no way “{way}”.", mix=mix.name, way=f"{key[:40]}: {wanted[:40]}"),
                     "Choose one of the list.",
-                    f"schools.{key[:40]}",
+                    field=f"schools.{key[:40]}",
                 )
             )
         if wanted != school.default:

@@ -8,7 +8,7 @@ from typing import Final, TypeVar
 from keeve.core.dividing.comparing import Compared, compare
 from keeve.core.dividing.dividing import Bounds, Gauged, Split, Strategy, Whole, recommend, whole_measures
 from keeve.core.dividing.loads import Limit
-from keeve.core.dosing.card import Brief, Card, brief_card, dose_card, gauge_kg_m3, wet_share
+from keeve.core.dosing.card import Brief, Card, Recipe, brief_card, dose_card, gauge_kg_m3, wet_share
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError, TradeError
 from keeve.core.message.said import Amount, Said, mark
 from keeve.core.planning.request import PlanRequest
@@ -132,10 +132,10 @@ def _too_big(found: tuple[Split, ...], bags_m3: float | None, largest: Limit) ->
             "Choose half bags or loads all alike, or a bigger mixer."
             if found
             else "Choose a bigger mixer or a smaller bag.",
-            "strategy" if found else "mixer",
-            1000 / bags_m3 if bags_m3 else None,
-            largest.volume_m3 * 1000,
-            "L",
+            field="strategy" if found else "mixer",
+            value=1000 / bags_m3 if bags_m3 else None,
+            limit=largest.volume_m3 * 1000,
+            unit="L",
         )
     )
 
@@ -149,9 +149,9 @@ def _no_room(bags: float, most: float) -> LoadError:
                 "{n} bags to a load do not go in: {most} is the most here.", n=Amount(bags, ""), most=Amount(fits, "")
             ),
             "Take fewer, or a bigger mixer.",
-            "bags_a_load",
-            bags,
-            fits,
+            field="bags_a_load",
+            value=bags,
+            limit=fits,
         )
     )
 
@@ -219,13 +219,12 @@ class Dealer:
         if dealt is not None:
             self._brief = {_key(c.volume_m3, dealt[0]): Brief(c.doses, c.seconds, c.rounded) for c in dealt[1]}
 
-    def _made(self, make: Callable[..., T], volume_m3: float, how: str) -> T:
+    def _made(self, make: Callable[[Recipe, float], T], volume_m3: float, how: str) -> T:
         request, mix = self._request, self._request.mix
         whole = self._whole if how == "whole_gauges" else None
         tools = request.tools._replace(whole=whole, parted=how == "part_bags")
-        return make(
+        recipe = Recipe(
             self._proportions,
-            volume_m3,
             mix,
             mix.procedures[request.mixer.kind],
             request.heaps,
@@ -233,6 +232,7 @@ class Dealer:
             request.admixtures,
             (request.ice_percent or 0.0) / 100,
         )
+        return make(recipe, volume_m3)
 
     def _card(self, volume_m3: float, strategy: Strategy) -> Card:
         key = _key(volume_m3, strategy)

@@ -9,7 +9,7 @@ from keeve.core.conditions.weather import advice, life_in_air_min
 from keeve.core.dividing.dividing import LEAST_LOAD_SHARE, Split, Strategy, Whole, bags_working, loads_working, splits
 from keeve.core.dividing.loads import Limit, limits
 from keeve.core.dividing.start import Reckoned, started
-from keeve.core.dosing.card import Card, dose_card, gauge_kg_m3, loose_m3_per_m3, wet_share
+from keeve.core.dosing.card import Card, Recipe, dose_card, gauge_kg_m3, loose_m3_per_m3, wet_share
 from keeve.core.dosing.dose import Dose
 from keeve.core.hardening.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
@@ -149,7 +149,7 @@ def _asked(request: PlanRequest) -> Need | None:
                 Code.REFUSED,
                 Said("{mix} is not mixed in this. {reason}", mix=mix.name, reason=reason),
                 "Choose another mixer.",
-                "mixer",
+                field="mixer",
             )
         )
     if faults:
@@ -162,12 +162,11 @@ def _need(request: PlanRequest, proportions: Proportions, bags_m3: float | None,
     mix, start = request.mix, request.start
     if start is None:
         raise LoadError(
-            Fault(Code.MISSING, "There is nothing to fill yet.", "Add a shape, or say what is at hand.", "shapes")
+            Fault(Code.MISSING, "There is nothing to fill yet.", "Add a shape, or say what is at hand.", field="shapes")
         )
     heaps = request.heaps
-    water = dose_card(
-        proportions, 1.0, mix, mix.procedures[request.mixer.kind], heaps, Tools((), request.jug)
-    ).water  # fmt: skip
+    recipe = Recipe(proportions, mix, mix.procedures[request.mixer.kind], heaps, Tools((), request.jug))
+    water = dose_card(recipe, 1.0).water
     reckoned = Reckoned(
         proportions,
         bags_m3,

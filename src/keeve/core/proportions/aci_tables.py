@@ -71,10 +71,10 @@ def _outside(what: str, value: float, low: float, high: float, field: str, unit:
                 low=Amount(low, unit),
                 high=Amount(high, unit),
             ),
-            field,
-            value,
-            bound,
-            unit,
+            field=field,
+            value=value,
+            limit=bound,
+            unit=unit,
         )
     )
 

@@ -24,7 +24,7 @@ def read_basis(given: object) -> Basis:
     name = given.get("basis") if isinstance(given, dict) else None
     if not isinstance(name, str) or name not in BASES:
         known = Said("Known are: {known}.", known=", ".join(BASES))
-        raise MixError(Fault(Code.UNKNOWN, "This way of stating a mix is not known.", known, "basis"))
+        raise MixError(Fault(Code.UNKNOWN, "This way of stating a mix is not known.", known, field="basis"))
     return BASES[name].model_validate(given)
 
 

@@ -87,7 +87,7 @@ def refuse_unordered(low: float, target: float, high: float, field: str = "water
                 Code.OUT_OF_RANGE,
                 "The water must rise from least to right to most.",
                 "Copy the three figures again.",
-                field,
+                field=field,
             )
         )
 
@@ -328,7 +328,12 @@ def cap_water(proportions: Proportions, ratio_cap: float) -> Proportions:
     base = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in CEMENTITIOUS)
     if base == 0:
         raise MixError(
-            Fault(Code.REFUSED, "This mix does not say how much cement it holds.", "Leave the cap empty.", "ratio_cap")
+            Fault(
+                Code.REFUSED,
+                "This mix does not say how much cement it holds.",
+                "Leave the cap empty.",
+                field="ratio_cap",
+            )
         )
     most, water = ratio_cap * base, proportions.water
     if water.target > most * (1 + 1e-9):
@@ -341,9 +346,9 @@ def cap_water(proportions: Proportions, ratio_cap: float) -> Proportions:
                     cap=Amount(ratio_cap, ""),
                 ),
                 "Take a richer mix or a design, or let a water reducer do the work.",
-                "ratio_cap",
-                water.target / base,
-                ratio_cap,
+                field="ratio_cap",
+                value=water.target / base,
+                limit=ratio_cap,
             )
         )
     return proportions.model_copy(update={"water": water._replace(high=min(water.high, most))})

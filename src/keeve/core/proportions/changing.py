@@ -43,7 +43,9 @@ def changed_basis(
         return basis
     for name, value in wanted.items():
         if name not in fields or name == "basis":
-            raise MixError(Fault(Code.UNKNOWN, Said("{mix} has no such figure.", mix=called), "Leave it empty.", name))
+            raise MixError(
+                Fault(Code.UNKNOWN, Said("{mix} has no such figure.", mix=called), "Leave it empty.", field=name)
+            )
         fields[name] = _put(fields[name], value, name, materials)
     if anew:
         for name in fields.keys() - wanted.keys():
@@ -66,13 +68,13 @@ def _put(before: Any, value: Any, field: str, materials: Mapping[str, Material])
 
 def _row(row: Any, field: str, materials: Mapping[str, Material]) -> Any:
     if not isinstance(row, dict):
-        raise MixError(Fault(Code.UNREADABLE, "This row cannot be read.", "Take it out.", field))
+        raise MixError(Fault(Code.UNREADABLE, "This row cannot be read.", "Take it out.", field=field))
     return row | {"material": _material(row.get("material"), f"{field}.material", materials)}
 
 
 def _material(key: Any, field: str, materials: Mapping[str, Material]) -> Material:
     if not isinstance(key, str) or key not in materials:
-        raise MixError(Fault(Code.MISSING, "Choose what this is.", "Or take the row out.", field))
+        raise MixError(Fault(Code.MISSING, "Choose what this is.", "Or take the row out.", field=field))
     return materials[key]
 
 

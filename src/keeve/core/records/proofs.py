@@ -155,14 +155,16 @@ def check_result(cast: Cast, result: Result, asked_mpa: float | None, *, sure: b
     """
     if result.at <= cast.at:
         said = mark("A specimen is not broken before it is cast.")
-        raise MixError(Fault(Code.OUT_OF_RANGE, said, mark("Look at the two dates."), "at"))
+        raise MixError(Fault(Code.OUT_OF_RANGE, said, mark("Look at the two dates."), field="at"))
     if asked_mpa and not sure and cast.shape not in BENT and not asked_mpa / FAR <= result.mpa <= asked_mpa * FAR:
         far = Said(
             "{found} where {asked} was asked for: is the point in its place?",
             found=Amount(result.mpa, "MPa"),
             asked=Amount(asked_mpa, "MPa"),
         )
-        raise MixError(Fault(Code.OUT_OF_RANGE, far, mark("Write it again, or say that it is so."), "mpa", result.mpa))
+        raise MixError(
+            Fault(Code.OUT_OF_RANGE, far, mark("Write it again, or say that it is so."), field="mpa", value=result.mpa)
+        )
 
 
 class Figures(NamedTuple):

@@ -162,7 +162,7 @@ class Depths(_RectangularFloor):
                     Code.DOES_NOT_FIT,
                     Said("Row {row} has fewer depths than another.", row=str(short)),
                     "Give each row as many, or say that they were read anywhere.",
-                    "readings",
+                    field="readings",
                 )
             )
         down, right = len(self.readings), across.pop()

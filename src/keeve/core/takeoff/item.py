@@ -80,7 +80,7 @@ _TO_MEASURE: Final = mark("This is still to be measured.")
 
 def missing(field: str, sentence: Words = _TO_MEASURE) -> TakeoffError:
     """Make the refusal of a shape that lacks a measure. Common practice, no source."""
-    return TakeoffError(Fault(Code.MISSING, sentence, "", field))
+    return TakeoffError(Fault(Code.MISSING, sentence, "", field=field))
 
 
 def does_not_fit(
@@ -88,4 +88,4 @@ def does_not_fit(
 ) -> TakeoffError:
     """Make the refusal of measures [unit] that cannot be true together. Common practice, no source."""
     said = measured(sentence, value, limit, unit)
-    return TakeoffError(Fault(Code.DOES_NOT_FIT, said, hint, field, value, limit, unit))
+    return TakeoffError(Fault(Code.DOES_NOT_FIT, said, hint, field=field, value=value, limit=limit, unit=unit))

@@ -91,9 +91,9 @@ def take_off(
             waste = max(mix_waste_percent, shape.default_waste_percent or 0.0)
         items.append(_item(index, shape, waste, each_m3, formula, given))
     if not shapes:
-        faults.append(Fault(Code.MISSING, NOTHING, "", "shapes"))
+        faults.append(Fault(Code.MISSING, NOTHING, "", field="shapes"))
     elif not items and not faults:
-        faults.append(Fault(Code.MISSING, "Everything on the list is switched off.", "Switch one on.", "shapes"))
+        faults.append(Fault(Code.MISSING, "Everything on the list is switched off.", "Switch one on.", field="shapes"))
     if faults:
         raise TakeoffError(*faults)
     return Need(

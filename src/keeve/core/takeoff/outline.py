@@ -192,7 +192,7 @@ def check_outline(outline: Corners, holes: tuple[Corners, ...]) -> None:
                     Code.MISSING,
                     Said("{what}: it needs at least three corners.", what=what),
                     "Go round and write each.",
-                    field,
+                    field=field,
                 )
             )
         if Polygon(ring).convex_hull.area == 0:
@@ -201,7 +201,7 @@ def check_outline(outline: Corners, holes: tuple[Corners, ...]) -> None:
                     Code.DOES_NOT_FIT,
                     Said("{what}: it encloses nothing.", what=what),
                     "Its corners lie on one line.",
-                    field,
+                    field=field,
                 )
             )
         met = own_crossing(ring)
@@ -216,7 +216,7 @@ def check_outline(outline: Corners, holes: tuple[Corners, ...]) -> None:
                         second=str(met[1]),
                     ),
                     "Write the corners in the order one walks round.",
-                    field,
+                    field=field,
                 )
             )
     for number, hole in enumerate(holes, 1):
@@ -234,7 +234,7 @@ def _check_hole(number: int, hole: Corners, outline: Corners, before: tuple[Corn
                     Code.DOES_NOT_FIT,
                     Said("Hole {number} runs into {other}.", number=str(number), other=name),
                     "A hole lies wholly inside.",
-                    "holes",
+                    field="holes",
                 )
             )
     if not inside(outline, hole[0]):
@@ -243,7 +243,7 @@ def _check_hole(number: int, hole: Corners, outline: Corners, before: tuple[Corn
                 Code.DOES_NOT_FIT,
                 Said("Hole {number} lies outside the outline.", number=str(number)),
                 "Check its corners.",
-                "holes",
+                field="holes",
             )
         )
     for k, ring in enumerate(before, 1):
@@ -253,6 +253,6 @@ def _check_hole(number: int, hole: Corners, outline: Corners, before: tuple[Corn
                     Code.DOES_NOT_FIT,
                     Said("Hole {number} and hole {other} lie in one another.", number=str(number), other=str(k)),
                     "Take one out.",
-                    "holes",
+                    field="holes",
                 )
             )

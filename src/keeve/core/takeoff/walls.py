@@ -22,10 +22,10 @@ def _less_openings(area_m2: float, openings_m2: float) -> float:
                 Code.DOES_NOT_FIT,
                 measured("The openings ({value}) take up the whole wall ({limit}).", openings_m2, area_m2, "m²"),
                 "Check the two areas.",
-                "openings_m2",
-                openings_m2,
-                area_m2,
-                "m²",
+                field="openings_m2",
+                value=openings_m2,
+                limit=area_m2,
+                unit="m²",
             )
         )
     return area_m2 - openings_m2

@@ -52,10 +52,10 @@ def scale_of(sheet: ScaleSheet, key: str) -> Scale:
     """
     if sheet.carries_kg is None:
         hint = mark("It stands on its plate: max 50 kg.")
-        raise LoadError(Fault(Code.MISSING, "Nobody can say yet what it carries.", hint, "carries_kg"))
+        raise LoadError(Fault(Code.MISSING, "Nobody can say yet what it carries.", hint, field="carries_kg"))
     if sheet.step_kg is None:
         hint = mark("It stands on its plate: d = 20 g.")
-        raise LoadError(Fault(Code.MISSING, "Nobody can say yet how finely it shows it.", hint, "step_kg"))
+        raise LoadError(Fault(Code.MISSING, "Nobody can say yet how finely it shows it.", hint, field="step_kg"))
     if sheet.step_kg > sheet.carries_kg * COARSEST:
         msg = mark("Steps of {value} are too coarse for a scale that carries {limit}.")
         raise LoadError(
@@ -63,10 +63,10 @@ def scale_of(sheet: ScaleSheet, key: str) -> Scale:
                 Code.OUT_OF_RANGE,
                 measured(msg, sheet.step_kg, sheet.carries_kg, "kg"),
                 mark("Check the unit: many show grams."),
-                "step_kg",
-                sheet.step_kg,
-                sheet.carries_kg * COARSEST,
-                "kg",
+                field="step_kg",
+                value=sheet.step_kg,
+                limit=sheet.carries_kg * COARSEST,
+                unit="kg",
             )
         )
     return Scale(

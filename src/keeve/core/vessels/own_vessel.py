@@ -184,7 +184,7 @@ def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float
         if sheet.use == "scoop":
             hint = mark("Count how many of them fill a bucket you know.")
         missing = "depth_mm" if across is not None else "top_mm"
-        raise LoadError(Fault(Code.MISSING, "Nobody can say yet what it holds.", hint, missing))
+        raise LoadError(Fault(Code.MISSING, "Nobody can say yet what it holds.", hint, field=missing))
     if across is not None:
         return _ringed(sheet, filled_l / brim_l(_ringed(sheet, 1.0))), None
     # Only what it holds is known: straight and round, and as deep as it is wide unless its depth is said.
@@ -199,7 +199,7 @@ def _by_fills(sheet: VesselSheet) -> Section:
     for i, one in enumerate(sheet.fills):
         if one.litres is None:
             hint = mark("Say what was poured in to that height, or what its water weighs.")
-            raise LoadError(Fault(Code.MISSING, "Nobody said what it held there.", hint, f"fills.{i}.holds_l"))
+            raise LoadError(Fault(Code.MISSING, "Nobody said what it held there.", hint, field=f"fills.{i}.holds_l"))
         steps.append((one.height_mm, one.litres))
     steps.sort()
     for i, ((low_mm, low_l), (high_mm, high_l)) in enumerate(pairwise(steps)):
@@ -221,7 +221,9 @@ def _counted_l(sheet: VesselSheet) -> float | None:
 def _refused(
     code: Code, msg: str, hint: str, field: str, value: float, limit: float | None, unit: str = "L"
 ) -> LoadError:
-    return LoadError(Fault(code, measured(msg, value, limit, unit), hint, field, value, limit, unit))
+    return LoadError(
+        Fault(code, measured(msg, value, limit, unit), hint, field=field, value=value, limit=limit, unit=unit)
+    )
 
 
 def _check_measures(sheet: VesselSheet) -> None:
@@ -235,7 +237,7 @@ def _check_measures(sheet: VesselSheet) -> None:
 def _ringed(sheet: VesselSheet, depth_mm: float, wider: float = 1.0) -> Section:
     top, bottom = sheet.top_mm or sheet.bottom_mm, sheet.bottom_mm or sheet.top_mm
     if top is None or bottom is None:  # asked before
-        raise LoadError(Fault(Code.MISSING, "It is measured across inside.", "", "top_mm"))
+        raise LoadError(Fault(Code.MISSING, "It is measured across inside.", "", field="top_mm"))
     if sheet.form == "round":
         sides: tuple[float | None, float | None] = (None, None)
     else:
@@ -269,7 +271,7 @@ def _container(sheet: VesselSheet, key: str, section: Section) -> Container:
     marks = sheet.mark_l if sheet.use == "jug" else None
     if sheet.use == "jug" and marks is None:
         hint = mark("Say how far apart they are: 0.1 L, 2 fl oz.")
-        raise LoadError(Fault(Code.MISSING, "A jug is read at its marks.", hint, "mark_l"))
+        raise LoadError(Fault(Code.MISSING, "A jug is read at its marks.", hint, field="mark_l"))
     brim = brim_l(section)
     if marks is not None and marks > brim / 2:
         msg = mark("Marks every {value} are too coarse for a jug that holds {limit}.")

@@ -123,9 +123,9 @@ def check_weighed(weighed_kg: float, wanted_kg: float) -> None:
                     "{value} was weighed where {limit} is wanted: about ten times off.", weighed_kg, wanted_kg, "kg"
                 ),
                 "Check the point, and take it out again before it is mixed.",
-                "weighed",
-                weighed_kg,
-                wanted_kg,
-                "kg",
+                field="weighed",
+                value=weighed_kg,
+                limit=wanted_kg,
+                unit="kg",
             )
         )

@@ -83,10 +83,10 @@ def _overloaded(scale: Scale, vessel: Container | None, tare: float) -> LoadErro
                 tare=Amount(tare, "kg"),
             ),
             mark("Take a lighter vessel, or a scale that carries more."),
-            "scales",
-            tare,
-            scale.most_kg,
-            "kg",
+            field="scales",
+            value=tare,
+            limit=scale.most_kg,
+            unit="kg",
         )
     )
 
@@ -107,9 +107,9 @@ def _vessels(dose: Weighed, scale: Scale, vessel: Container | None) -> tuple[int
                 Code.TOO_SMALL,
                 Said("{scale} would be read {n} times for one load.", scale=scale.name, n=Amount(vessels, "whole")),
                 mark("Take a scale that carries more, a bigger vessel, or smaller loads."),
-                "scales",
-                vessels,
-                MOST_VESSELS,
+                field="scales",
+                value=vessels,
+                limit=MOST_VESSELS,
             )
         )
     return vessels, tare

@@ -127,9 +127,9 @@ def count_of(container: Container, volume_wanted_l: float, *, whole: bool = Fals
                     measure=container.name,
                 ),
                 mark("Take a bigger measure, or smaller loads."),
-                "gauges",
-                exact,
-                MOST_COUNT,
+                field="gauges",
+                value=exact,
+                limit=MOST_COUNT,
             )
         )
     said = max(round(exact), 1) if whole or container.scoop else people_count(exact).value

@@ -158,10 +158,10 @@ def fill_height_mm(section: Section, wanted_l: float) -> float:
             Code.DOES_NOT_FIT,
             measured("{value} does not go into {limit}.", wanted_l, below_l, "L"),
             "",
-            "",
-            wanted_l,
-            below_l,
-            "L",
+            field="",
+            value=wanted_l,
+            limit=below_l,
+            unit="L",
         )
     )
 

@@ -22,7 +22,7 @@ def _delivered(on: date) -> date:
         return of_our_days(on)
     except ValueError as error:
         hint = mark("Write it like 2026-09-14.")
-        raise LoadError(Fault(Code.OUT_OF_RANGE, str(error), hint, "delivered")) from None
+        raise LoadError(Fault(Code.OUT_OF_RANGE, str(error), hint, field="delivered")) from None
 
 
 class StockSheet(Frozen):
@@ -44,11 +44,13 @@ class StockSheet(Frozen):
     def _priced_in_something(self) -> "StockSheet":
         if self.price and not self.currency.strip():
             msg = mark("A price needs its currency.")
-            raise LoadError(Fault(Code.MISSING, msg, mark("Write it beside: €, £, $ or three letters."), "currency"))
+            raise LoadError(
+                Fault(Code.MISSING, msg, mark("Write it beside: €, £, $ or three letters."), field="currency")
+            )
         if self.pack_kg is None and (self.packs or self.opened_percent or self.price):
             msg = mark("Nobody can say yet what a pack weighs.")
             raise LoadError(
-                Fault(Code.MISSING, msg, mark("It stands on the bag; a loose load is one pack."), "pack_kg")
+                Fault(Code.MISSING, msg, mark("It stands on the bag; a loose load is one pack."), field="pack_kg")
             )
         return self
 

@@ -114,7 +114,7 @@ def silt_percent(layer_mm: float, sand_mm: float) -> float:
                 Code.OUT_OF_RANGE,
                 mark("The layer of silt lies on the sand and is thinner than it."),
                 mark("Measure the sand from the bottom of the glass to the layer, and the layer by itself."),
-                "layer_mm",
+                field="layer_mm",
             )
         )
     return layer_mm / sand_mm * 100
@@ -229,7 +229,7 @@ def answered(check: Check, stand: Standing, answer: str, now: datetime) -> None:
     if answer == SHAKEN and check.stand_s > 0:
         return
     if check.answer(answer) is None:
-        raise MixError(Fault(Code.UNKNOWN, Said("{check} knows no such answer.", check=check.asks), "", "answer"))
+        raise MixError(Fault(Code.UNKNOWN, Said("{check} knows no such answer.", check=check.asks), "", field="answer"))
     if stand.ready_at is not None and now < stand.ready_at:
         left = Amount(max(round((stand.ready_at - now).total_seconds() / 60), 1), "whole")
         raise MixError(
@@ -237,7 +237,7 @@ def answered(check: Check, stand: Standing, answer: str, now: datetime) -> None:
                 Code.OUT_OF_RANGE,
                 Said("The jar has not stood long enough: {minutes} min more, then look.", minutes=left),
                 mark("What floats and what settles shows only then. Go on with the rest meanwhile."),
-                "answer",
+                field="answer",
             )
         )
 
@@ -249,7 +249,7 @@ def rejected(stands: Iterable[Standing]) -> tuple[Fault, ...]:
             Code.OUT_OF_RANGE,
             Said("{name}: {says}. {why}", name=one.name, says=one.answer.says, why=one.answer.why),
             one.answer.out,
-            f"checks.{one.check.key}",
+            field=f"checks.{one.check.key}",
         )
         for one in stands
         if one.answer is not None and one.answer.verdict == "reject"

@@ -88,8 +88,8 @@ class BioAggregate(Basis):
                     Code.DOES_NOT_FIT,
                     "So much binder, sand and water does not fit between that much hemp.",
                     "Check the hemp in a placed cubic metre: usual are 90 to 130 kg.",
-                    "placed_kg_m3",
-                    self.placed_kg_m3,
+                    field="placed_kg_m3",
+                    value=self.placed_kg_m3,
                 )
             )
         working = Working(

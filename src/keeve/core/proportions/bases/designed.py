@@ -93,15 +93,15 @@ class Designed(Basis):
         self._refuse_contradictions()
         if self.en_class and self.en_class not in EN_CLASSES:
             known = Said("The classes are: {known}.", known=", ".join(EN_CLASSES))
-            raise MixError(Fault(Code.UNKNOWN, "There is no such strength class.", known, "en_class"))
+            raise MixError(Fault(Code.UNKNOWN, "There is no such strength class.", known, field="en_class"))
         aims = (self.mean_mpa, self.specified_mpa, self.given_ratio, self.en_class or None)
         if all(aim is None for aim in aims) and None in (self.given_water_kg_m3, self.given_cementitious_kg_m3):
-            raise MixError(Fault(Code.MISSING, "How strong must it be?", "Write its mean strength.", "mean_mpa"))
+            raise MixError(Fault(Code.MISSING, "How strong must it be?", "Write its mean strength.", field="mean_mpa"))
         if sum(share for _, share in self._supplements()) > MOST_SUPPLEMENT:
             said = Said(
                 "More than {most} of the cement would be something else.", most=percent_of(MOST_SUPPLEMENT * 100)
             )
-            raise MixError(Fault(Code.OUT_OF_RANGE, said, "Take less fume, ash or slag.", "slag_percent"))
+            raise MixError(Fault(Code.OUT_OF_RANGE, said, "Take less fume, ash or slag.", field="slag_percent"))
         return self
 
     def _refuse_contradictions(self) -> None:
@@ -112,7 +112,7 @@ class Designed(Basis):
                     Code.OUT_OF_RANGE,
                     "Water, cementitious and w/c are all given: any two say the third.",
                     "Leave one of them empty.",
-                    "given_ratio",
+                    field="given_ratio",
                 )
             )
 

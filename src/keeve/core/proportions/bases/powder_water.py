@@ -122,8 +122,8 @@ def check_water_to_powder(value: float) -> float:
                     n=Amount(meant * 100, "whole"),
                 ),
                 Said("Did you mean {n} of water to 100 of plaster? Write {n}.", n=Amount(meant * 100, "whole")),
-                "",
-                meant,
+                field="",
+                value=meant,
             )
         )
     raise MixError(
@@ -131,8 +131,8 @@ def check_water_to_powder(value: float) -> float:
             Code.OUT_OF_RANGE,
             "No plaster is mixed with that much water." if value > WEAKEST else "That is too little water to mix.",
             "Parts of water to 100 of powder run from 20 to 110: the bag's label says which.",
-            "",
-            value,
+            field="",
+            value=value,
         )
     )
 

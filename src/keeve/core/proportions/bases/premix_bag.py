@@ -57,10 +57,10 @@ class PremixBag(Basis):
                         "L",
                     ),
                     "Check the bag's mass, its yield and its water.",
-                    "yield_l",
-                    self.yield_l * (1 - air),
-                    self.yield_l,
-                    "L",
+                    field="yield_l",
+                    value=self.yield_l * (1 - air),
+                    limit=self.yield_l,
+                    unit="L",
                 )
             )
         return self

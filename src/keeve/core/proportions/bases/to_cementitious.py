@@ -53,9 +53,9 @@ class Ratios(Basis):
                         total=percent(round(total * 100, 1)),
                     ),
                     "Let what is left be Portland cement.",
-                    "cementitious",
-                    total,
-                    1.0,
+                    field="cementitious",
+                    value=total,
+                    limit=1.0,
                 )
             )
         if not DRIEST <= self.water_target <= WETTEST:
@@ -69,9 +69,9 @@ class Ratios(Basis):
                         high=Amount(WETTEST, ""),
                     ),
                     "Check whether water and cementitious were exchanged.",
-                    "water_target",
-                    self.water_target,
-                    DRIEST if self.water_target < DRIEST else WETTEST,
+                    field="water_target",
+                    value=self.water_target,
+                    limit=DRIEST if self.water_target < DRIEST else WETTEST,
                 )
             )
         return self

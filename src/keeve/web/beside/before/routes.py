@@ -79,10 +79,12 @@ def _two(first: str, second: str, swapped: Words, kind: Any) -> str:
     if not (first.strip() or second.strip()):
         return ""
     if not (first.strip() and second.strip()):
-        raise MixError(Fault(Code.MISSING, mark("Both readings are wanted: before and after."), "", "moisture_percent"))
+        raise MixError(
+            Fault(Code.MISSING, mark("Both readings are wanted: before and after."), "", field="moisture_percent")
+        )
     before, after = read_number(first), read_number(second)
     if before < after:
-        raise MixError(Fault(Code.OUT_OF_RANGE, swapped, mark("Exchange the two readings."), "moisture_percent"))
+        raise MixError(Fault(Code.OUT_OF_RANGE, swapped, mark("Exchange the two readings."), field="moisture_percent"))
     test = f"{before!r}/{after!r}"
     try:
         TypeAdapter(kind).validate_python(test)
@@ -96,7 +98,7 @@ def _silt(layer: str, sand: str) -> float | None:
         return None
     if not (layer.strip() and sand.strip()):
         raise MixError(
-            Fault(Code.MISSING, mark("Both are wanted: the layer on top and the sand below it."), "", "layer_mm")
+            Fault(Code.MISSING, mark("Both are wanted: the layer on top and the sand below it."), "", field="layer_mm")
         )
     return silt_percent(read_length_mm(layer), read_length_mm(sand))
 
@@ -119,7 +121,7 @@ def look(
         stand = next((one for one in asked.stands if (one.check.key, one.of) == (check, of)), None)
         try:
             if stand is None:
-                raise MixError(Fault(Code.UNKNOWN, mark("That is not asked for today."), "", "answer"))
+                raise MixError(Fault(Code.UNKNOWN, mark("That is not asked for today."), "", field="answer"))
             percent = _silt(layer, sand)
             if percent is not None:
                 answer = _by_silt(stand, percent)

@@ -35,7 +35,13 @@ def try_admixture(entry: dict[str, Any]) -> Read:
         label = Admixture.model_validate(given | named | {"key": "new", "source": "the can's label"})
         if label.least > label.most:
             raise MixError(
-                Fault(Code.INVERTED, "The least dose is more than the most.", "Exchange the two.", "least", label.least)
+                Fault(
+                    Code.INVERTED,
+                    "The least dose is more than the most.",
+                    "Exchange the two.",
+                    field="least",
+                    value=label.least,
+                )
             )
     except ValidationError as error:
         return None, faults_of(error)

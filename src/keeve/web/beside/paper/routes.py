@@ -36,7 +36,7 @@ def ticket_of(at: Desk, job: JobRow, revision: int | None) -> Ticket:
     if revision is not None:
         found = at.runs.log(job).tickets.get(revision)
         if found is None:
-            raise LoadError(Fault(Code.UNKNOWN, mark("There is no ticket of this number."), "", "revision"))
+            raise LoadError(Fault(Code.UNKNOWN, mark("There is no ticket of this number."), "", field="revision"))
         return found
     typed = at.store.sheet(job)
     tried = try_plan(typed, at.shelf())

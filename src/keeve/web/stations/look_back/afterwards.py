@@ -39,10 +39,10 @@ def read_waters_l(text: str, reader: Reader) -> list[float]:
     parts = [part.strip() for part in _APART.split(text) if part.strip()]
     if not parts:
         hint = mark("Write one after the other: 9.5, 9.2, 9.8.")
-        raise MixError(Fault(Code.MISSING, mark("What water did the loads take?"), hint, "water"))
+        raise MixError(Fault(Code.MISSING, mark("What water did the loads take?"), hint, field="water"))
     if len(parts) > MOST_LOADS:
         said = Said("That is more than {n} loads at once.", n=Amount(MOST_LOADS, "whole"))
-        raise MixError(Fault(Code.TOO_MANY, said, mark("Write them down day by day."), "water"))
+        raise MixError(Fault(Code.TOO_MANY, said, mark("Write them down day by day."), field="water"))
     unit = "qt" if reader.us else "L"
     return [read_volume_l(f"{part} {unit}" if is_bare(part) else part) for part in parts]
 
@@ -50,7 +50,9 @@ def read_waters_l(text: str, reader: Reader) -> list[float]:
 def _every_min(text: str) -> float:
     every = read_number(text) if text.strip() else EVERY_MIN
     if not 1 <= every <= _LONGEST_MIN:
-        raise MixError(Fault(Code.OUT_OF_RANGE, mark("A load takes between a minute and ten hours."), "", "every"))
+        raise MixError(
+            Fault(Code.OUT_OF_RANGE, mark("A load takes between a minute and ten hours."), "", field="every")
+        )
     return every
 
 
@@ -71,7 +73,9 @@ def _taps(log: Log, litres: float, at: datetime, every: timedelta, once: UUID, n
     newest = log.newest
     if load is None or newest is None:
         said = Said("The ticket plans no load after number {n}.", n=Amount(len(log.run.loads), "whole"))
-        raise MixError(Fault(Code.TOO_MANY, said, mark("Write fewer, or begin one more load at the mixer."), "water"))
+        raise MixError(
+            Fault(Code.TOO_MANY, said, mark("Write fewer, or begin one more load at the mixer."), field="water")
+        )
     of = {"load": load.number, "mixer": load.mixer, "phone": "paper.1"}
     kinds: list[tuple[float, str, dict[str, Any]]] = [
         (0.0, "started", {"ticket": load.ticket} | ({} if load.slot is None else {"slot": load.slot})),
@@ -112,14 +116,16 @@ def afterwards(
             first = moment(begun) if begun.strip() else datetime.now(UTC) - step * len(litres)
             if first + step * len(litres) > datetime.now(UTC) + timedelta(minutes=1):
                 hint = mark("Look at the day and the hour.")
-                raise MixError(Fault(Code.OUT_OF_RANGE, mark("Some of it would still be to come."), hint, "begun"))
+                raise MixError(
+                    Fault(Code.OUT_OF_RANGE, mark("Some of it would still be to come."), hint, field="begun")
+                )
             log = _ticketed(at, job, first)
             if any(event.id == id_of(once, 0, "started") for event in log.events):
                 litres = []  # sent twice: it is there
             for number, one in enumerate(litres):
                 posted = at.runs.append(job, _taps(log, one, first + step * number, step, once, number))
                 if posted.refused:
-                    raise MixError(Fault(Code.REFUSED, posted.refused[0].sentence, "", "begun"))
+                    raise MixError(Fault(Code.REFUSED, posted.refused[0].sentence, "", field="begun"))
                 log = at.runs.log(job)
         except TradeError as error:
             at.store.session.rollback()

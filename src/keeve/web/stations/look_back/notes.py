@@ -40,7 +40,7 @@ def _load(text: str) -> int | None:
     number = read_number(text)
     if not 1 <= number <= MOST_LOADS or number != int(number):
         raise MixError(
-            Fault(Code.OUT_OF_RANGE, mark("There is no such load."), mark("Choose one of the list."), "load")
+            Fault(Code.OUT_OF_RANGE, mark("There is no such load."), mark("Choose one of the list."), field="load")
         )
     return int(number)
 
@@ -77,11 +77,13 @@ def add_note(
 
 def _check_note(text: str, corrects: str, there: set[str]) -> None:
     if corrects and corrects not in there:
-        raise MixError(Fault(Code.UNKNOWN, mark("There is no such note."), "", "corrects"))
+        raise MixError(Fault(Code.UNKNOWN, mark("There is no such note."), "", field="corrects"))
     if not text and not corrects:
-        raise MixError(Fault(Code.MISSING, mark("A note says something."), mark("Write it, then keep it."), "says"))
+        raise MixError(
+            Fault(Code.MISSING, mark("A note says something."), mark("Write it, then keep it."), field="says")
+        )
     if len(there) >= MOST_NOTES and not corrects:
-        raise MixError(Fault(Code.TOO_MANY, mark("This job has as many notes as are kept."), "", "says"))
+        raise MixError(Fault(Code.TOO_MANY, mark("This job has as many notes as are kept."), "", field="says"))
 
 
 @router.post("/jobs/{job_id}/photo", name="add_photo", dependencies=[OwnPage], **GOES_OR_SHOWS)
@@ -125,7 +127,9 @@ def add_photo(
 def _small(file: UploadFile) -> dict[str, Any]:
     """Make a photo small in a process that can neither take long nor swell."""
     if file.size is not None and file.size > MOST_LIST_BYTES:
-        raise MixError(Fault(Code.TOO_MANY, mark("This photo is larger than 20 MB."), mark("Send it smaller."), "file"))
+        raise MixError(
+            Fault(Code.TOO_MANY, mark("This photo is larger than 20 MB."), mark("Send it smaller."), field="file")
+        )
     with new_file("photo") as kept:
         try:
             shutil.copyfileobj(file.file, kept)

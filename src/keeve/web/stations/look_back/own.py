@@ -92,15 +92,19 @@ def tell_stiffened(
         mix = _mix_of(at, job)
         try:
             if mix is None or not stiffens(mix):
-                raise MixError(Fault(Code.REFUSED, mark("The clock of this mix is told by its stages."), "", "minutes"))
+                raise MixError(
+                    Fault(Code.REFUSED, mark("The clock of this mix is told by its stages."), "", field="minutes")
+                )
             if not minutes.strip() or not air_c.strip():
                 hint = mark("The minutes since its water, and the air it stood in.")
-                raise MixError(Fault(Code.MISSING, mark("Both are wanted."), hint, "minutes"))
+                raise MixError(Fault(Code.MISSING, mark("Both are wanted."), hint, field="minutes"))
             air = read_temperature_c(f"{air_c} °F" if reader.us and is_bare(air_c) else air_c)
             took_min = read_number(minutes)
             if not 0 < took_min <= MOST_STIFF_MIN:
                 said = mark("A load stiffens after its water and within a day.")
-                raise MixError(Fault(Code.OUT_OF_RANGE, said, mark("Write the minutes between the two."), "minutes"))
+                raise MixError(
+                    Fault(Code.OUT_OF_RANGE, said, mark("Write the minutes between the two."), field="minutes")
+                )
             given = {"id": str(uuid4()), "at": datetime.now(UTC), "of": mix.key, "air_c": air}
             entry = Stiffened.model_validate(given | {"minutes": took_min})
         except ValidationError as error:
@@ -126,15 +130,15 @@ def tell_filled(request: Request, job_id: str, desk: AtDesk, reader: ReadBy, fil
 
 def _read_l(text: str, made_l: float, reader: Reader) -> float:
     if not text.strip():
-        raise MixError(Fault(Code.MISSING, _ASKED, mark("Write it as measured: 96 L, or 0.34 m3."), "filled"))
+        raise MixError(Fault(Code.MISSING, _ASKED, mark("Write it as measured: 96 L, or 0.34 m3."), field="filled"))
     litres = read_volume_l(f"{text} {'ft3' if reader.us else 'L'}" if is_bare(text) else text)
     if made_l <= 0:
         hint = mark("Write it down when the first load is used up.")
-        raise MixError(Fault(Code.OUT_OF_RANGE, mark("Nothing was made yet."), hint, "filled"))
+        raise MixError(Fault(Code.OUT_OF_RANGE, mark("Nothing was made yet."), hint, field="filled"))
     if not made_l / 2 <= litres <= made_l * 2:
         hint = mark("Say it in litres or cubic metres, with the unit.")
         said = mark("That is not half of what was made, or more than twice.")
-        raise MixError(Fault(Code.OUT_OF_RANGE, said, hint, "filled"))
+        raise MixError(Fault(Code.OUT_OF_RANGE, said, hint, field="filled"))
     return litres
 
 

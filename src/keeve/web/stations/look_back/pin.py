@@ -45,7 +45,7 @@ def _pin(at: Desk, job: JobRow, load: str, reader: Reader) -> BookRow:
     mix = at.shelf().mixes.get(ticket.mix_key) if ticket is not None else None
     if found is None or ticket is None or found.card is None or mix is None:
         why = mark("Of this load, or of its mix, too little is known.")
-        raise MixError(Fault(Code.UNKNOWN, why, mark("Choose another load."), "load"))
+        raise MixError(Fault(Code.UNKNOWN, why, mark("Choose another load."), field="load"))
     tried = try_plan(at.store.sheet(job), at.shelf())
     if tried.mix is not None and tried.mix.key == mix.key:
         mix = tried.mix  # with what the job changed in it

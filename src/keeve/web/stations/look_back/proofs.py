@@ -52,7 +52,7 @@ def moment(text: str) -> datetime:
         found = of_our_days(datetime.fromisoformat(text.strip()))
     except ValueError:
         hint = mark("Write it like 2026-09-14, or 2026-09-14 15:30.")
-        raise MixError(Fault(Code.UNREADABLE, mark("That is no day."), hint, "at")) from None
+        raise MixError(Fault(Code.UNREADABLE, mark("That is no day."), hint, field="at")) from None
     return (found if found.tzinfo else found.replace(tzinfo=zone)).astimezone(UTC)
 
 
@@ -108,7 +108,7 @@ def proof_result(
         entries = desk.proofs.of(job.id)
         cast = next((one for one in entries if isinstance(one, Cast) and one.id == of), None)
         if cast is None:
-            raise MixError(Fault(Code.UNKNOWN, mark("There is no such specimen."), "", "of"))
+            raise MixError(Fault(Code.UNKNOWN, mark("There is no such specimen."), "", field="of"))
         number = read_number(found)
         mpa = number * (STRENGTH_MPA["psi"] if reader.us else 1)
         if by == "force":
@@ -154,7 +154,9 @@ def proof_trace(
     def make(desk: Desk, job: JobRow) -> Trace:  # noqa: ARG001
         if not at.strip():
             hint = mark("Write it like 2026-09-14, or 2026-09-14 15:30.")
-            raise MixError(Fault(Code.MISSING, mark("A trace begins when it was cast: when was that?"), hint, "at"))
+            raise MixError(
+                Fault(Code.MISSING, mark("A trace begins when it was cast: when was that?"), hint, field="at")
+            )
         cast_at = moment(at)
         readings = read_trace(trace, cast_at, ZoneInfo(here()), us=reader.us)
         return Trace(id=str(uuid4()), at=cast_at, label=label.strip(), readings=tuple(tuple(one) for one in readings))

@@ -27,7 +27,7 @@ def new_program(request: Request, db: Db, crew: Crew, name: Annotated[str, Form(
     """Make a token; this answer is the only one that shows it."""
     only_a_page(request)
     if not name.strip():
-        raise MixError(Fault(Code.MISSING, "This program has no name.", "Write what it is for.", "name"))
+        raise MixError(Fault(Code.MISSING, "This program has no name.", "Write what it is for.", field="name"))
     made = TokenStore(db).make(crew, name.strip())
     answer = page(request, "programs/page.html", tokens=TokenStore(db).all(crew), made=made)
     answer.headers["cache-control"] = "no-store"

@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from scipy.optimize import linprog, lsq_linear
 
 from keeve.catalogue import load_catalogue
-from keeve.core.materials.grading import Grading, Passing, best_blend, misses
+from keeve.core.materials.blending import best_blend
+from keeve.core.materials.grading import Grading, Passing, misses
 
 ENVELOPES = load_catalogue().envelopes
 SERIES = (0.15, 0.30, 0.60, 1.18, 2.36, 4.75, 9.5)

@@ -5,15 +5,14 @@ from typing import Literal
 from pydantic import ConfigDict, Field
 
 from keeve.catalogue.loader import Catalogue
+from keeve.core.materials.blending import Blend, best_blend
 from keeve.core.materials.grading import (
-    Blend,
     Envelope,
     Grading,
     Miss,
     Retained,
     Sieve,
     SieveSheet,
-    best_blend,
     fineness_modulus,
     misses,
     read_sheet,

@@ -32,8 +32,8 @@ from keeve.web.ways_in import api, devices, imports, lan, offline, programs
 
 # A page is its package, and its name here. Order decides nothing but how soon an address is found: no two overlap.
 _PAGES = (
-    measure, mix, loads, mixer, look_back,
-    jobs, before, day, book, yard, paper, glossary, clocks, patterns,
+    measure, mix, loads, mixer, jobs, look_back,
+    before, day, book, yard, paper, glossary, clocks, patterns,
     api, devices, imports, lan, offline, programs,
 )  # fmt: skip
 
@@ -106,7 +106,7 @@ def make_app(settings: Settings) -> FastAPI:
     give_state(app)
     faults.install(app)
     lend(DRAWINGS)
-    for router in (answering.router, line.router, *(router for one in _PAGES for router in one.ROUTERS)):
+    for router in (*(router for one in _PAGES for router in one.ROUTERS), answering.router, line.router):
         app.include_router(router)
     app.mount("/static", StaticFiles(), name="static")
 

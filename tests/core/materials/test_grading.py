@@ -5,17 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keeve.catalogue import load_catalogue
-from keeve.core.materials.grading import (
-    Grading,
-    Passing,
-    Retained,
-    SieveSheet,
-    best_blend,
-    fineness_modulus,
-    misses,
-    mixed,
-    read_sheet,
-)
+from keeve.core.materials.blending import best_blend, mixed
+from keeve.core.materials.grading import Grading, Passing, Retained, SieveSheet, fineness_modulus, misses, read_sheet
 from keeve.core.message.errors import MixError
 from keeve.core.message.said import plain
 

@@ -20,8 +20,8 @@ from tests.conftest import fresh
 
 from keeve.demo.yard import CREW, load_demo
 from keeve.store.cluster import Cluster
-from keeve.store.crew_store import crew_named
 from keeve.store.database import make_engine, migrate
+from keeve.store.rows.crew_store import crew_named
 from keeve.store.tables import EventRow, JobRow
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings

@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy
 import trimesh
 
-from keeve.formats.bounded import MESH_SECONDS, BoundedReader
+from keeve.formats.reading.bounded import MESH_SECONDS, BoundedReader
 
 BARE = """
 import sys, resource, numpy, trimesh

@@ -16,7 +16,7 @@ from keeve.core.dosing.rounded import Measure, as_measured
 from keeve.core.planning.plan import plan
 from keeve.core.ticket.ticketing import issue
 from keeve.core.vessels.scales import Scale, Weighed, weigh
-from keeve.formats.pdf import as_pdf
+from keeve.formats.writing.pdf import as_pdf
 from keeve.web.drawings.common import code as qr_of
 from keeve.web.edge.static_files import STATIC
 from keeve.web.pages.press import drawing_style

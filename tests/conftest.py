@@ -19,11 +19,11 @@ from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
 from keeve.core.planning.plan import Plan, plan
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.ticket.ticketing import issue
-from keeve.formats.warm import warm_readers
+from keeve.formats.reading.warm import warm_readers
 from keeve.store.cluster import Cluster
-from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine, migrate
-from keeve.store.run_store import RunStore
+from keeve.store.rows.crew_store import CrewStore, crew_named
+from keeve.store.rows.run_store import RunStore
 from keeve.store.tables import Base
 from keeve.web.edge.settings import Settings
 from tests.serving import app_as_new

@@ -21,12 +21,12 @@ from sqlalchemy.orm import Session
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import outlook
 from keeve.demo.yard import CREW, load_demo
-from keeve.formats import papers
-from keeve.formats.warm import warm_readers
-from keeve.store.book_store import BookStore
+from keeve.formats.reading.warm import warm_readers
+from keeve.formats.writing import papers
 from keeve.store.cluster import Cluster, ClusterError, bin_folder, free_port
 from keeve.store.database import check_database, make_engine, migrate
-from keeve.store.run_store import catch_up
+from keeve.store.rows.book_store import BookStore
+from keeve.store.rows.run_store import catch_up
 from keeve.web.app import make_app
 from keeve.web.edge.logs import write_logs
 from keeve.web.edge.server import Server, allow_many_lines

@@ -8,8 +8,8 @@ import vobject
 
 from keeve.core.day.day_plan import Hour
 from keeve.core.message.errors import MixError
-from keeve.formats.calendar import Dated, as_calendar, at_clock, days_later
-from keeve.formats.forecast import read_forecast, write_forecast, zone_of
+from keeve.formats.reading.forecast import read_forecast, write_forecast, zone_of
+from keeve.formats.writing.calendar import Dated, as_calendar, at_clock, days_later
 
 LONDON, DAY = ZoneInfo("Europe/London"), date(2026, 9, 14)
 LINES = "9:00, 14 °C, 60, 12, 0\n10:00, 61 F, 50 %, 5 m/s, 1.5"

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from keeve.cli import main
-from keeve.formats.papers import list_mixes, plan_file, sand_file, show_mix
+from keeve.formats.writing.papers import list_mixes, plan_file, sand_file, show_mix
 from keeve.words.reader import METRIC, US
 
 EXAMPLES = Path(__file__).parents[2] / "examples"

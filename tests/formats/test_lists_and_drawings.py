@@ -11,8 +11,17 @@ from hypothesis import strategies as st
 
 from keeve.core.message.errors import TakeoffError
 from keeve.core.message.said import plain
-from keeve.formats.dxf_outlines import read_dxf, row_of
-from keeve.formats.shape_list import COLUMNS, MODELS, check_row, read_csv, read_xlsx, shape_of, write_csv, write_xlsx
+from keeve.formats.reading.dxf_outlines import read_dxf, row_of
+from keeve.formats.reading.shape_list import (
+    COLUMNS,
+    MODELS,
+    check_row,
+    read_csv,
+    read_xlsx,
+    shape_of,
+    write_csv,
+    write_xlsx,
+)
 
 SLAB = {"kind": "slab", "note": "Floor", "length_mm": "4,2 m", "width_mm": "3 m", "depth_mm": "95 ± 5"}
 

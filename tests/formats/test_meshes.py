@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 
 from keeve.core.message.errors import TakeoffError
 from keeve.core.message.said import plain, read_words
-from keeve.formats import warm
-from keeve.formats.bounded import BoundedReader, read_now
-from keeve.formats.mesh import front_view, read_mesh, signed_volume
-from keeve.formats.warm import Split
+from keeve.formats.reading import warm
+from keeve.formats.reading.bounded import BoundedReader, read_now
+from keeve.formats.reading.mesh import front_view, read_mesh, signed_volume
+from keeve.formats.reading.warm import Split
 from keeve.web.drawings.shapes import view_runs
 
 HOSTILE = (str(Path(__file__).parents[1] / "hostile_reader.py"),)

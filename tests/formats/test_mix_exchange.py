@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
 from keeve.core.message.errors import faults_of
 from keeve.core.message.said import plain
-from keeve.formats.mix_exchange import mix_schema, read_mix, write_mix
+from keeve.formats.writing.mix_exchange import mix_schema, read_mix, write_mix
 
 MIXES = load_catalogue().mixes
 

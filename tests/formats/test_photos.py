@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 
 from keeve.core.message.errors import TakeoffError
-from keeve.formats.photo import LONGEST, MOST_KEPT_BYTES, read_photo
+from keeve.formats.reading.photo import LONGEST, MOST_KEPT_BYTES, read_photo
 
 
 def photo(path: Path, size: tuple[int, int], kind: str = "JPEG", *, turned: int = 0) -> Path:

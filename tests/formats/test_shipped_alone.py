@@ -23,7 +23,7 @@ sys.meta_path.insert(0, Hidden())
 READ = """
 import json
 from pathlib import Path
-from keeve.formats.file_reader import read
+from keeve.formats.reading.file_reader import read
 for kind, path in FILES:
     found = read(kind, Path(path))
     print(json.dumps([Path(path).name, found["volume"] if kind in ("stl", "obj", "ply") else len(found)]))

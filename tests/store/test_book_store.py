@@ -9,9 +9,9 @@ from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import outlook
 from keeve.core.message.errors import MixError
 from keeve.core.message.said import plain
-from keeve.store import book_store
-from keeve.store.book_store import OWN, BookStore, new_key
-from keeve.store.crew_store import CrewStore, crew_named
+from keeve.store.rows import book_store
+from keeve.store.rows.book_store import OWN, BookStore, new_key
+from keeve.store.rows.crew_store import CrewStore, crew_named
 from keeve.store.tables import BookRow
 from tests.conftest import slab
 
@@ -86,7 +86,7 @@ def test_jobs_that_need_a_mix_are_named(book: BookStore, session: Session) -> No
     sheet: dict[str, Any] = {"job": "Path", "mix": row.key, "shapes": [slab()]}
     for one in (sheet, sheet | {"job": "Yard", "mix": "pervious"}):
         store.new_job(one, outlook(one, SHELF))
-    assert book.used_by(row.key) == ["Path"]
+    assert book.in_sheets(row.key) == ["Path"]
 
 
 def test_a_full_book_says_so(book: BookStore, monkeypatch: pytest.MonkeyPatch) -> None:

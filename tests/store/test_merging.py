@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keeve.store.merging import merged
+from keeve.store.rows.merging import merged
 
 A, B, C = ({"kind": "slab", "length_mm": f"{n} m"} for n in (1, 2, 3))
 

@@ -12,15 +12,15 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from keeve.catalogue.trying import Outlook
-from keeve.store.archive import dump
 from keeve.store.cluster import Cluster
-from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine
-from keeve.store.logs import Log
-from keeve.store.restoring import Restored, restore
-from keeve.store.run_store import RunStore
+from keeve.store.rows.crew_store import CrewStore, crew_named
+from keeve.store.rows.logs import Log
+from keeve.store.rows.run_store import RunStore
 from keeve.store.tables import JobRow
-from keeve.store.uniting import Entry, numbers
+from keeve.store.whole.archive import dump
+from keeve.store.whole.restoring import Restored, restore
+from keeve.store.whole.uniting import Entry, numbers
 from tests.conftest import Ticketer, fresh
 
 AT = datetime(2026, 9, 14, 8, tzinfo=UTC)

@@ -28,13 +28,13 @@ from keeve.core.run.events import Unknown
 from keeve.core.ticket.ticket import Ticket
 from keeve.demo.sheets import CORBEL, GATE_POSTS
 from keeve.demo.yard import CREW, load_demo
-from keeve.store.book_store import BookStore
 from keeve.store.cluster import Cluster
-from keeve.store.crew_store import ON_A_PAGE, CrewStore, crew_named, merge_sheet
 from keeve.store.database import make_engine, migrate
-from keeve.store.day_store import DayStore
-from keeve.store.proof_store import ProofStore
-from keeve.store.run_store import RunStore, catch_up
+from keeve.store.rows.book_store import BookStore
+from keeve.store.rows.crew_store import ON_A_PAGE, CrewStore, crew_named, merge_sheet
+from keeve.store.rows.day_store import DayStore
+from keeve.store.rows.proof_store import ProofStore
+from keeve.store.rows.run_store import RunStore, catch_up
 from keeve.store.tables import Base, JobRow
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings

@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from keeve.core.message.errors import TradeError
-from keeve.formats.shape_list import COLUMNS, check_row, read_csv, rows_of, write_csv
+from keeve.formats.reading.shape_list import COLUMNS, check_row, read_csv, rows_of, write_csv
 from tests.conftest import slab
 from tests.web.test_pages import PAGE, keep, new_job
 

@@ -13,7 +13,7 @@ import pytest
 import trimesh
 from fastapi.testclient import TestClient
 
-from keeve.formats.bounded import BoundedReader
+from keeve.formats.reading.bounded import BoundedReader
 from keeve.web.edge import bounds
 from keeve.web.pages.shape_forms import FORMS, GROUPS
 from keeve.web.ways_in.imports import models

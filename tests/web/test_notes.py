@@ -126,7 +126,7 @@ def test_what_is_no_photo_or_too_large_says_so_and_what_was_typed_stays(lab: Lab
 
 
 def test_a_job_keeps_so_many_photos_and_no_more(lab: Lab, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("keeve.store.photo_store.MOST_OF_A_JOB", 1)
+    monkeypatch.setattr("keeve.store.rows.photo_store.MOST_OF_A_JOB", 1)
     send(lab, photo())
     answer = send(lab, photo())
     assert answer.status_code == 422

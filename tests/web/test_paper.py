@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from weasyprint.urls import FatalURLFetchingError
 
 from keeve.core.ticket.ticket import Ticket
-from keeve.formats.pdf import as_pdf
+from keeve.formats.writing.pdf import as_pdf
 from keeve.web.edge.static_files import STATIC
 from tests.conftest import slab
 from tests.web.test_pages import PAGE, keep, new_job

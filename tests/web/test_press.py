@@ -10,7 +10,7 @@ from fastapi import HTTPException
 from fastapi.testclient import TestClient
 
 from keeve.core.message.errors import LoadError
-from keeve.formats.printing import NoPango, Printer
+from keeve.formats.writing.printing import NoPango, Printer
 from keeve.web.pages import press as pressing
 from keeve.web.pages.press import Press
 from tests.fire import wait_for

@@ -7,7 +7,7 @@ import pytest
 from keeve.catalogue import JobSheet, load_catalogue, resolve
 from keeve.core.planning.plan import plan
 from keeve.core.ticket.ticketing import issue
-from keeve.formats.ticket_text import ticket
+from keeve.formats.writing.ticket_text import ticket
 from keeve.words.reader import METRIC, US, Reader
 
 HOME = Path(__file__).parents[2]

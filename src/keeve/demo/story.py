@@ -11,10 +11,10 @@ from keeve.core.lessons.learning import HeapEvent, heap_of, learn, pour_for_l
 from keeve.core.materials.looks import HeapLook
 from keeve.core.yard.day_log import Changed, HeapChange
 from keeve.demo.phone import Phone
-from keeve.store.crew_store import CrewStore
-from keeve.store.day_store import DayStore
-from keeve.store.logs import Log
-from keeve.store.run_store import RunStore
+from keeve.store.rows.crew_store import CrewStore
+from keeve.store.rows.day_store import DayStore
+from keeve.store.rows.logs import Log
+from keeve.store.rows.run_store import RunStore
 
 SAND: Final = "screed-sand"
 BAYS: Final[dict[str, Any]] = {

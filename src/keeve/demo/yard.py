@@ -18,12 +18,12 @@ from keeve.demo.own_things import STOCK, THINGS, with_own
 from keeve.demo.phone import Phone
 from keeve.demo.sheets import CORBEL, GATE_POSTS, TO_MEASURE
 from keeve.demo.story import tell
-from keeve.store.book_store import BookStore
-from keeve.store.crew_store import CrewStore, crew_named
 from keeve.store.database import make_engine
-from keeve.store.day_store import DayStore
-from keeve.store.proof_store import ProofStore
-from keeve.store.run_store import RunStore
+from keeve.store.rows.book_store import BookStore
+from keeve.store.rows.crew_store import CrewStore, crew_named
+from keeve.store.rows.day_store import DayStore
+from keeve.store.rows.proof_store import ProofStore
+from keeve.store.rows.run_store import RunStore
 from keeve.store.tables import Crew, JobRow
 
 CREW: Final = "Lantern Yard"

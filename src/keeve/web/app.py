@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from starlette.middleware.gzip import GZipMiddleware
 
 from keeve import __version__
-from keeve.formats.kept_files import sweep
+from keeve.formats.reading.kept_files import sweep
 from keeve.store.database import make_engine
 from keeve.web.asking.deps import Db
 from keeve.web.beside import before, book, clocks, day, glossary, jobs, paper, patterns, yard

@@ -13,7 +13,7 @@ from keeve.core.message.errors import MixError
 from keeve.core.records.notes import notes_of
 from keeve.core.records.proofs import Note
 from keeve.core.records.tracing import Delivery, Made, Piece, bags_of, filled_by
-from keeve.formats.warmth import KEPT, read_trace
+from keeve.formats.reading.warmth import KEPT, read_trace
 
 AT = datetime(2026, 9, 14, 8, tzinfo=UTC)
 ROOM = st.floats(1, 500)

@@ -14,7 +14,7 @@ from keeve.core.message.said import Amount, Names, Said, percent, plain, words_j
 from keeve.core.ticket.difference import difference
 from keeve.core.ticket.ticket import VERSION, Ticket
 from keeve.core.ticket.ticket_past import open_ticket
-from keeve.formats.ticket_text import ticket as as_text
+from keeve.formats.writing.ticket_text import ticket as as_text
 from keeve.words.putting import put
 from keeve.words.reader import METRIC, US
 from tests.conftest import Ticketer, slab

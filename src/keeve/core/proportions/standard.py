@@ -9,7 +9,6 @@ from keeve.core.message.said import Amount, Said, Words, mark
 from keeve.core.proportions.base import Part
 
 _CLOSE = 1e-6
-_SECOND: Final = mark("second binder")
 _SAND_TO: Final = {
     "sum of binders": mark("sand to the sum of binders"),
     "first binder": mark("sand to the first binder"),
@@ -60,12 +59,13 @@ class Standard(Frozen):
         per = sum(p.parts for p in binders) if self.sand_per == "sum of binders" else first
         sand = sum(v for k, v in parts.items() if roles[k] == "sand") / per
         stone = sum(v for k, v in parts.items() if roles[k] == "stone") / sum(p.parts for p in binders)
-        said: list[tuple[str, float, float, float]] = []
+        said: list[tuple[str, float, float, float, bool]] = []
         if self.second:
-            said.append((_SECOND, sum(p.parts for p in binders[1:]) / first, self.second_low, self.second_high))
-        said.append((_SAND_TO[self.sand_per], sand, self.sand_low, self.sand_high))
+            second = sum(p.parts for p in binders[1:]) / first
+            said.append((mark("second binder"), second, self.second_low, self.second_high, self.above_low))
+        said.append((_SAND_TO[self.sand_per], sand, self.sand_low, self.sand_high, False))
         if self.stone_high:
-            said.append((mark("stone to the sum of binders"), stone, self.stone_low, self.stone_high))
+            said.append((mark("stone to the sum of binders"), stone, self.stone_low, self.stone_high, False))
         return tuple(
             Said(
                 "{standard} wants {low} to {high} of {what}; this mix has {value}.",
@@ -75,7 +75,6 @@ class Standard(Frozen):
                 what=what,
                 value=Amount(float(f"{value:.3g}"), ""),
             )
-            for what, value, low, high in said
-            if not low - _CLOSE <= value <= high + _CLOSE
-            or (what == _SECOND and self.above_low and value <= low + _CLOSE)
+            for what, value, low, high, above in said
+            if not low - _CLOSE <= value <= high + _CLOSE or (above and value <= low + _CLOSE)
         )

@@ -5,7 +5,7 @@ from difflib import SequenceMatcher
 from itertools import zip_longest
 
 from keeve.core.message.errors import Frozen
-from keeve.core.message.said import Words, mark, plain
+from keeve.core.message.said import Words, as_typed, mark
 from keeve.core.ticket.cards import TicketDose, TicketStep
 from keeve.core.ticket.ticket import Ticket
 
@@ -119,14 +119,17 @@ def difference(before: Ticket, to_fill: tuple[int, ...], after: Ticket) -> Diffe
 
 def _steps(before: tuple[TicketStep, ...], after: tuple[TicketStep, ...]) -> Iterator[StepChange]:
     """Pair the steps that differ in what is done or how long; those between which nothing changed fall away."""
-
-    def told(steps: tuple[TicketStep, ...]) -> list[tuple[str, int]]:
-        return [(plain(step.title), step.seconds) for step in steps]
-
-    for tag, i1, i2, j1, j2 in SequenceMatcher(None, told(before), told(after), autojunk=False).get_opcodes():
+    for tag, i1, i2, j1, j2 in SequenceMatcher(
+        None, [*map(_done, before)], [*map(_done, after)], autojunk=False
+    ).get_opcodes():
         if tag != "equal":
             for old, new in zip_longest(before[i1:i2], after[j1:j2]):
                 yield StepChange(before=old, after=new)
+
+
+def _done(step: TicketStep) -> tuple[Words, int]:
+    """What is done at a step, by its message and quantities, and how long."""
+    return as_typed(step.title) or step.title, step.seconds
 
 
 def _alike(change: DoseChange) -> bool:

@@ -12,14 +12,14 @@ from starlette.requests import HTTPConnection
 
 from keeve.catalogue import OWN, Catalogue, JobSheet, load_catalogue
 from keeve.core.message.said import mark
-from keeve.store.book_store import BookStore, Listed
-from keeve.store.crew_store import CrewStore, Seen, crew_named
-from keeve.store.day_store import DayStore
-from keeve.store.model_store import ModelStore
-from keeve.store.photo_store import PhotoStore
-from keeve.store.proof_store import ProofStore
-from keeve.store.run_store import RunStore
-from keeve.store.stock_store import StockStore
+from keeve.store.rows.book_store import BookStore, Listed
+from keeve.store.rows.crew_store import CrewStore, Seen, crew_named
+from keeve.store.rows.day_store import DayStore
+from keeve.store.rows.model_store import ModelStore
+from keeve.store.rows.photo_store import PhotoStore
+from keeve.store.rows.proof_store import ProofStore
+from keeve.store.rows.run_store import RunStore
+from keeve.store.rows.stock_store import StockStore
 from keeve.store.tables import JobRow
 from keeve.web.edge.security import cookie
 from keeve.words.catalogues import ENGLISH, languages

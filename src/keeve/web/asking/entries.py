@@ -10,7 +10,7 @@ from keeve.catalogue.trying import pruned
 from keeve.core.message.errors import Fault, TradeError, faults_of
 from keeve.core.message.said import mark
 from keeve.core.yard.buying import StockSheet
-from keeve.store.book_store import BookStore, Kind, readable
+from keeve.store.rows.book_store import BookStore, Kind, readable
 from keeve.store.tables import BookRow
 from keeve.web.asking.deps import CannotBeRead
 from keeve.words.putting import put

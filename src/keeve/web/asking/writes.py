@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from pydantic import BeforeValidator, ConfigDict
 
 from keeve.core.message.errors import Frozen
-from keeve.store.merging import Merged
+from keeve.store.rows.merging import Merged
 from keeve.words.beside import with_units
 
 Typed = Annotated[dict[str, Any], BeforeValidator(with_units)]

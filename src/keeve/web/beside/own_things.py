@@ -9,8 +9,8 @@ from fastapi.responses import RedirectResponse, Response
 
 from keeve.core.message.errors import Code, Fault, TradeError
 from keeve.core.message.said import Amount, Said, mark, verbatim
-from keeve.store.book_store import BookStore, Kind, readable
-from keeve.store.merging import settle
+from keeve.store.rows.book_store import BookStore, Kind, readable
+from keeve.store.rows.merging import settle
 from keeve.store.tables import BookRow, Document
 from keeve.web.asking.deps import AtDesk, Desk, ReadBy
 from keeve.web.asking.entries import find_entry

@@ -9,7 +9,7 @@ from keeve.core.takeoff import shapes as kinds
 from keeve.core.takeoff.flat import UNIT_MM
 from keeve.core.takeoff.outline import signed_area
 from keeve.core.takeoff.shapes import Shape
-from keeve.formats.dxf_outlines import Outlines
+from keeve.formats.reading.dxf_outlines import Outlines
 from keeve.web.drawings import walls
 from keeve.web.drawings.draft import Draft, Points, Stroke, arc
 from keeve.web.drawings.sketches import lengths, sample

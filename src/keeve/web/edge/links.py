@@ -9,7 +9,7 @@ from itsdangerous import BadData, URLSafeTimedSerializer
 from sqlalchemy import select
 from starlette.requests import HTTPConnection
 
-from keeve.store.crew_store import CrewStore
+from keeve.store.rows.crew_store import CrewStore
 from keeve.store.tables import Crew, JobRow
 from keeve.web.edge.security import cookie, cookie_name, is_tls
 

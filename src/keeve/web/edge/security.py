@@ -13,7 +13,7 @@ from itsdangerous import BadSignature, URLSafeSerializer
 from starlette.requests import HTTPConnection
 
 from keeve.core.message.said import mark
-from keeve.store.token_store import TokenStore
+from keeve.store.rows.token_store import TokenStore
 
 VISITOR_COOKIE: Final = "keeve_visitor"
 TOKEN_HEADER: Final = "x-keeve-token"  # noqa: S105 - a header's name, not a secret

@@ -10,7 +10,7 @@ from pydantic import AliasChoices, Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from keeve.core.message.errors import MixError
-from keeve.formats.forecast import zone_of
+from keeve.formats.reading.forecast import zone_of
 
 LEAST_SECRET: Final = 16
 

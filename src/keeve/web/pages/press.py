@@ -19,7 +19,7 @@ from starlette.types import Receive, Scope, Send
 
 from keeve.core.message.errors import Code, Fault, LoadError
 from keeve.core.message.said import mark
-from keeve.formats.printing import NoPango, Printer, Stopped
+from keeve.formats.writing.printing import NoPango, Printer, Stopped
 from keeve.web.edge.bounds import address_of
 from keeve.web.edge.static_files import STATIC
 from keeve.web.pages.render import page

@@ -12,7 +12,7 @@ from keeve.catalogue.trying import Tried, looks_hold_until, outlook, try_plan
 from keeve.core.message.errors import Code
 from keeve.core.message.said import Words, mark
 from keeve.core.ticket.ticket import Ticket
-from keeve.store.crew_store import merge_sheet
+from keeve.store.rows.crew_store import merge_sheet
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import At, AtDesk, Desk, View, get_reader, readable_sheet, shelf_for
 from keeve.web.asking.writes import Typed, Write, written

@@ -17,7 +17,7 @@ from keeve.core.measure.reading import is_bare
 from keeve.core.message.errors import Frozen, faults_of
 from keeve.core.yard.day_log import Weather
 from keeve.devices.weather import station_air, thermometers_c
-from keeve.formats.forecast import write_readings
+from keeve.formats.reading.forecast import write_readings
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import AtDesk, Desk, Looking, ReadBy
 from keeve.web.beside.before.shown import asked_of, back_to, shown

@@ -5,7 +5,7 @@ from typing import Any, NamedTuple
 from keeve.catalogue import SandResult
 from keeve.catalogue.sand_test import SandSide
 from keeve.core.yard.day_log import Entry, last_change, sieved
-from keeve.store.book_store import readable
+from keeve.store.rows.book_store import readable
 from keeve.web.asking.deps import Desk
 from keeve.web.asking.entries import try_sand
 

@@ -14,8 +14,8 @@ from keeve.core.message.letters import shown
 from keeve.core.message.said import Said, plain
 from keeve.core.mixes.mix import Mix
 from keeve.core.vessels.vessels import Container
-from keeve.formats.mix_exchange import read_mix, write_mix
-from keeve.store.book_store import BookStore, Kind
+from keeve.formats.writing.mix_exchange import read_mix, write_mix
+from keeve.store.rows.book_store import BookStore, Kind
 from keeve.store.tables import BookRow
 from keeve.web.asking.deps import Book, Desk, Looking, ReadBy, Shelf, get_reader
 from keeve.web.asking.entries import NO_MIX, find_entry

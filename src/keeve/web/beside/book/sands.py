@@ -6,7 +6,7 @@ from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue import Catalogue, SandResult
-from keeve.store.book_store import readable
+from keeve.store.rows.book_store import readable
 from keeve.store.tables import BookRow
 from keeve.web.asking.deps import Book, Desk, Looking, ReadBy
 from keeve.web.asking.entries import find_entry, try_sand

@@ -14,9 +14,9 @@ from keeve.core.message.errors import Code, Fault, LoadError, TradeError, faults
 from keeve.core.message.said import Said, mark
 from keeve.core.mixes.mix import Mix
 from keeve.core.planning.request import PlanRequest
-from keeve.formats.calendar import Dated, at_clock, days_later, minute_of
-from keeve.formats.forecast import read_forecast, zone_of
-from keeve.store.logs import Log
+from keeve.formats.reading.forecast import read_forecast, zone_of
+from keeve.formats.writing.calendar import Dated, at_clock, days_later, minute_of
+from keeve.store.rows.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import Desk
 from keeve.web.drawings.day import After, DayLaid, OnDay, loads_of

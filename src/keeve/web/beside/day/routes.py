@@ -11,8 +11,8 @@ from keeve.core.day.day_plan import gaps
 from keeve.core.measure.moments import of_our_days
 from keeve.core.message.errors import Code, Fault, MixError
 from keeve.core.message.said import mark
-from keeve.formats.calendar import Dated, as_calendar
-from keeve.formats.forecast import write_forecast
+from keeve.formats.reading.forecast import write_forecast
+from keeve.formats.writing.calendar import Dated, as_calendar
 from keeve.web.asking.deps import AtDesk, Desk, Job, Looking, ReadBy
 from keeve.web.beside.day.laid import after_of, dated, frosts, lay_day, read_day
 from keeve.web.beside.day.proofs_due import proofs_due

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from keeve.core.message.said import Words
-from keeve.formats.calendar import days_later
+from keeve.formats.writing.calendar import days_later
 from keeve.web.asking.deps import Desk, Looking
 from keeve.web.beside.day.laid import lay_day, waits_of_job
 from keeve.web.beside.day.proofs_due import proofs_due

@@ -9,7 +9,7 @@ from fastapi.responses import Response
 
 from keeve.core.hardening.waiting import NextCoat
 from keeve.core.message.said import Words
-from keeve.store.crew_store import JobLine
+from keeve.store.rows.crew_store import JobLine
 from keeve.store.tables import JobRow
 from keeve.web.asking.coats import coats_above
 from keeve.web.asking.deps import Desk, Looking, ReadBy

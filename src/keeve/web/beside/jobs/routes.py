@@ -10,7 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from keeve.catalogue.trying import outlook
 from keeve.core.message.errors import Code, Fault, MixError
 from keeve.core.message.said import Said, Words, many, mark
-from keeve.store.crew_store import ON_A_PAGE, JobLine
+from keeve.store.rows.crew_store import ON_A_PAGE, JobLine
 from keeve.store.tables import JobRow
 from keeve.web.asking.coats import coat_above, coats_above
 from keeve.web.asking.deps import NIGHT_COOKIE, UNITS_COOKIE, AtDesk, Desk, Job, Looking, ReadBy, readable_sheet

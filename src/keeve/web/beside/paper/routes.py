@@ -10,7 +10,7 @@ from keeve.catalogue.trying import try_plan
 from keeve.core.message.errors import Code, Fault, LoadError
 from keeve.core.message.said import mark
 from keeve.core.ticket.ticket import Ticket
-from keeve.formats.ticket_table import as_csv, as_xlsx
+from keeve.formats.writing.ticket_table import as_csv, as_xlsx
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import Desk, Looking, ReadBy
 from keeve.web.drawings.common import code

@@ -11,8 +11,8 @@ from starlette.background import BackgroundTask
 
 from keeve.core.message.errors import Code, Fault, MixError, TradeError
 from keeve.core.message.said import mark
-from keeve.store.archive import dump
-from keeve.store.restoring import restore
+from keeve.store.whole.archive import dump
+from keeve.store.whole.restoring import restore
 from keeve.web.asking.deps import AtDesk, Crew, ReadBy
 from keeve.web.edge.answers import GOES_OR_SHOWS, PAGE, REFUSALS, file_of
 from keeve.web.edge.bodies import fault_of

@@ -14,7 +14,7 @@ from keeve.core.vessels.own_scale import SCALES, ScaleSheet, scale_of
 from keeve.core.vessels.own_vessel import OwnVessel, VesselSheet, vessel_of
 from keeve.core.vessels.scales import Scale
 from keeve.core.vessels.vessels import Container, Mixer
-from keeve.store.book_store import readable
+from keeve.store.rows.book_store import readable
 from keeve.store.tables import BookRow
 from keeve.web.asking.deps import Book, Desk, Looking, ReadBy
 from keeve.web.asking.entries import find_entry

@@ -13,9 +13,9 @@ from keeve.core.measure.moments import of_our_days
 from keeve.core.message.errors import Code
 from keeve.core.records.review import review
 from keeve.core.yard.buying import BuyLine, Needed, Stocked, StockSheet, Sum, buying
-from keeve.formats.tables import csv_of, xlsx_of
-from keeve.store.book_store import readable
-from keeve.store.crew_store import JobLine
+from keeve.formats.writing.tables import csv_of, xlsx_of
+from keeve.store.rows.book_store import readable
+from keeve.store.rows.crew_store import JobLine
 from keeve.store.tables import BookRow, Document, JobRow
 from keeve.web.asking.deps import Book, Desk, Looking, ReadBy
 from keeve.web.asking.entries import find_entry, try_stock

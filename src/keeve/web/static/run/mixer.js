@@ -1,39 +1,28 @@
 // Station 4: draws the run and takes taps. What a tap does is worked out in fold.js, how it travels in queue.js,
-// what the time is in clocks.js, what else runs and is measured in beside.js.
+// what the time is in clocks.js, what else runs and is measured in beside.js, what saves a load in rescue.js, what a person
+// does in acts.js.
 
 import { many, t } from "../house/words.js";
-import { Alarms } from "./alarms.js";
+import { Alarms } from "../house/alarms.js";
+import { acts } from "./acts.js";
 import { BEGINS, keyOf, runBeside } from "./beside.js";
 import { runClocks } from "./clocks.js";
 import { OVER_L } from "./constants.js";
 import { Folding, asked } from "./fold.js";
 import { Queue } from "./queue.js";
+import { rescue } from "./rescue.js";
 import { hear } from "./stream.js";
 import { weighing } from "./weighing.js";
 
 const TICK_MS = 250;
 const HIDDEN_TICK_MS = 900;
-const HOLD_MS = 1200;
 const SAID_LOADS = 20;
 const TRY_AGAIN_MS = 3000;
-const A_MINUTE_MS = 60000;
 const MINDED = "keeve_minded";
-/** @type {Array<[number, string]>} */
-const PEOPLE = [[0.25, "¼"], [1 / 3, "⅓"], [0.5, "½"], [2 / 3, "⅔"], [0.75, "¾"], [1, "1"]];
 const WAITS = {
   network: (n) => many("No network: {n} entry waits here. Go on mixing.", "No network: {n} entries wait here. Go on mixing.", n),
   server: (n) => many("The server does not answer: {n} entry waits here. Go on mixing.", "The server does not answer: {n} entries wait here. Go on mixing.", n),
   token: () => t("Load this page again: it was open too long. Nothing is lost."),
-};
-
-// A count of struck gauges as people say it; below a quarter it goes by the scale.
-const gauges = (exact, [one, other]) => {
-  if (exact < 0.2) return "";
-  const whole = Math.floor(exact + 0.125);
-  const rest = exact - whole;
-  const part = rest > 0.125 ? PEOPLE.reduce((best, one) => (Math.abs(one[0] - rest) < Math.abs(best[0] - rest) ? one : best))[1] : "";
-  const count = `${whole || ""}${part || (whole ? "" : "¼")}`;
-  return (whole > 1 || (whole === 1 && part) ? other : one).replace("{count}", count);
 };
 
 const today = () => new Date().toDateString();
@@ -363,40 +352,6 @@ const component = () => ({
     return t("Load {number} was right with {water} for this size: this one begins with that, not with {planned}.", { number: this.at.taught_by, water: this.litres(this.at.aim_l), planned: this.litres(planned) });
   },
 
-  // ── too dry, too wet ───────────────────────────────────────────────────────
-  get verdict() { return this.judging ? this.at.verdict : ""; },
-  get proposal() { return this.verdict === "wet" ? this.at.proposal : null; },
-  get dryAdvice() { return this.proposal !== null && this.proposal.fits && !this.lifeLate; },
-  get dryLines() {
-    if (!this.dryAdvice) return [];
-    return this.proposal.parts.map((part) => {
-      const scoop = this.shown.scoops[part.key];
-      const counted = scoop ? gauges(part.batch_kg / scoop.kg, scoop.said) : "";
-      return { key: part.key, name: this.told.names[part.key], amount: this.kilos(part.batch_kg), gauges: counted };
-    });
-  },
-  get throwable() { return this.verdict === "wet" || (this.verdict === "dry" && !this.at.may_sip); },
-  get advice() {
-    if (this.verdict === "dry") {
-      if (this.ticket.rescue.may_take_water && !this.at.may_sip) return t("The water is at its highest: no more. Use it where it may be stiff, or throw it away.");
-      return this.told.too_dry;
-    }
-    if (this.verdict !== "wet") return "";
-    if (this.lifeLate) return t("It is past its life: nothing more goes in. Throw it away.");
-    if (!this.proposal) return this.told.too_wet;
-    const all = this.kilos(this.proposal.parts.reduce((sum, part) => sum + part.batch_kg, 0));
-    if (!this.proposal.fits) {
-      const room = this.kilos(this.proposal.room_kg);
-      return t("It would take {all} of dry mix, and there is room for {room}: use it where it may be wet, or throw it away.", { all, room });
-    }
-    const much = this.proposal.by === "count" ? t("By the count: {all} as it lies.", { all }) : t("One step: {all} as it lies.", { all });
-    return `${this.told.too_wet} ${much}`;
-  },
-  get question() { return this.allDone ? null : this.at.question; },
-  get questionText() {
-    return this.question === null ? "" : t("{water} were tapped twice on the same count. Was it poured once or twice?", { water: this.litres(this.question.litres) });
-  },
-
   get lastOwn() {
     const { standing, loads } = this.state;
     for (let i = standing.length - 1; i >= 0; i -= 1) {
@@ -451,77 +406,6 @@ const component = () => ({
     const share = this.timing ? Math.max(0, Math.min(1, this.remaining / this.step.seconds)) : 0;
     if (ring) ring.setAttribute("stroke-dasharray", `${share * 100} 100`);
   },
-
-  // ── what a person does ─────────────────────────────────────────────────────
-  pour(litres) { this.ofLoad("poured", { litres: Math.round(litres * 10000) / 10000 }); },
-  type() { this.typing = !this.typing; this.typed = ""; },
-  pourTyped() {
-    if (!this.typeGoes) return;
-    this.pour(this.typedLitres);
-    this.typed = "";
-    this.typing = false;
-  },
-  back() { if (this.canGoBack) this.ofLoad("step_back", { step: this.at.step - 1 }); },
-  forward() {
-    if (this.allDone) { this.lookBack(); return; }
-    if (this.minding) { this.mind_(); return; }
-    if (this.forwardWaits) return;
-    const { step, poured_l: count } = this.at;
-    const kind = this.step.kind;
-    if (kind === "water" && this.left > OVER_L) {
-      this.ofLoad("poured", { litres: Math.round(this.left * 10000) / 10000, rest_of: Math.round(count * 10000) / 10000 });
-    }
-    if (kind === "use") this.ofLoad("accepted");
-    else this.ofLoad("step_done", { step });
-    window.scrollTo(0, 0);
-  },
-  async lookBack() {
-    await this.queue.settled(3000); // the last tap is to be seen there
-    location.assign(document.querySelector('[data-station="5"]').href);
-  },
-  judge(verdict) {
-    const { step } = this.at;
-    this.ofLoad("judged", { verdict });
-    if (verdict === "right") this.ofLoad("step_done", { step });
-  },
-  addDry() {
-    const thousandth = (kg) => Math.round(kg * 1000) / 1000;
-    const parts = Object.fromEntries(this.proposal.parts.map((part) => [part.key, thousandth(part.batch_kg)]));
-    this.ofLoad("dry_added", { dry_kg: Math.round(this.proposal.dry_kg * 1e6) / 1e6, parts });
-  },
-  useAnyway() { this.ofLoad("accepted"); },
-  throwAway() { this.ofLoad("thrown_away"); },
-  once() { this.settle(false); },
-  twice() { this.settle(true); },
-  settle(twice) { this.ofLoad("settled", { about: this.question.about, twice }); },
-  oneMore() { this.record("one_more", { ticket: this.state.ticket }); },
-  undo() { if (this.lastOwn) this.record("undone", { undoes: this.lastOwn.id }); },
-  hold() {
-    this.letGo();
-    this.holding = setTimeout(() => { this.ofLoad("poured", { litres: this.confessLitres, over: true }); this.typed = ""; }, HOLD_MS);
-  },
-  letGo() { clearTimeout(this.holding); },
-  holdKey(event) { if ((event.key === "Enter" || event.key === " ") && !event.repeat) { event.preventDefault(); this.hold(); } },
-  saveAside() {
-    const link = document.createElement("a");
-    link.href = URL.createObjectURL(new Blob([JSON.stringify(Alpine.raw(this.aside), null, 2)], { type: "application/json" }));
-    link.download = "keeve-entries.json";
-    link.click();
-    setTimeout(() => URL.revokeObjectURL(link.href), A_MINUTE_MS); // a busy phone takes its time to fetch it
-  },
-  clearAside() { this.queue.clearAside(); },
-  reload() { location.reload(); },
-  toggleSteps() { this.root.querySelector("[data-steps]").showModal(); },
-  key(event) {
-    if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
-    if (event.target instanceof Element && event.target.closest("input, select, button, a")) {
-      if (event.key === " ") return; // Space belongs to the button that has the focus
-    }
-    if (event.key === " " && !this.judging) this.forward();
-    else if (event.key.toLowerCase() === "w" && this.mayPour && this.at.may_sip) this.pour(this.card.water.sip_l);
-    else return;
-    event.preventDefault();
-  },
 });
 
 // Getters stay getters: all parts are one component, and no part hides another's.
@@ -532,5 +416,5 @@ const joined = (whole, part) => {
   }
   return whole;
 };
-const runComponent = () => [runClocks, runBeside, weighing].reduce(joined, component());
+const runComponent = () => [runClocks, runBeside, weighing, rescue, acts].reduce(joined, component());
 document.addEventListener("alpine:init", () => { Alpine.data("run", runComponent); });

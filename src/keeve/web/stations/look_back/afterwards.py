@@ -12,7 +12,7 @@ from keeve.catalogue.trying import made_from, try_plan
 from keeve.core.measure.reading import is_bare, read_number, read_volume_l
 from keeve.core.message.errors import Code, Fault, MixError, TradeError
 from keeve.core.message.said import Amount, Said, mark
-from keeve.store.logs import Log
+from keeve.store.rows.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import AtDesk, Desk, ReadBy
 from keeve.web.edge.answers import GOES_OR_SHOWS, REFUSALS

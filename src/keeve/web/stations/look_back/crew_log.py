@@ -13,8 +13,8 @@ from keeve.core.records.notes import Noted, notes_of
 from keeve.core.records.review import LoadRow, review
 from keeve.core.ticket.cards import TicketCard
 from keeve.core.ticket.ticket import Ticket
-from keeve.formats.log_table import Logged, log_as
-from keeve.store.logs import Log
+from keeve.formats.writing.log_table import Logged, log_as
+from keeve.store.rows.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import Desk, Looking, ReadBy
 from keeve.web.edge.answers import PAGE, REFUSALS, file_of
@@ -32,7 +32,7 @@ MOST_JOBS: Final = 20
 """Whose loads are shown: those worked on last; more are on the jobs' own pages."""
 MOST_LOADS: Final = 200
 MOST_IN_A_FILE: Final = 200
-"""Jobs of the file: all of a yard is another file, see `store/archive.py`."""
+"""Jobs of the file: all of a yard is another file, see `store/whole/archive.py`."""
 LOOKED_BACK: Final = timedelta(days=400)
 
 

@@ -17,8 +17,8 @@ from keeve.core.message.said import mark
 from keeve.core.records.notes import notes_of
 from keeve.core.records.proofs import Note
 from keeve.core.run.events import MOST_LOADS
-from keeve.formats.bounded import read_now
-from keeve.formats.kept_files import new_file
+from keeve.formats.reading.bounded import read_now
+from keeve.formats.reading.kept_files import new_file
 from keeve.store.tables import PhotoRow
 from keeve.web.asking.deps import AtDesk, Looking, ReadBy
 from keeve.web.edge.answers import GOES_OR_SHOWS, REFUSALS, file_of

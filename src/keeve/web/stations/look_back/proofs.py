@@ -27,7 +27,7 @@ from keeve.core.records.proofs import (
     check_result,
     stress_mpa,
 )
-from keeve.formats.warmth import read_trace
+from keeve.formats.reading.warmth import read_trace
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import AtDesk, Desk, ReadBy
 from keeve.web.edge.answers import GOES_OR_SHOWS, REFUSALS

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from keeve.core.message.errors import Code, Fault, MixError
 from keeve.core.message.said import mark
 from keeve.core.records.review import review
-from keeve.formats.log_table import as_csv, as_xlsx
+from keeve.formats.writing.log_table import as_csv, as_xlsx
 from keeve.web.asking.deps import Looking, ReadBy
 from keeve.web.edge.answers import REFUSALS, file_of
 from keeve.web.edge.settings import here

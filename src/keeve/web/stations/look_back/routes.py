@@ -29,7 +29,7 @@ from keeve.core.run.events import (
     Weighed,
 )
 from keeve.core.ticket.ticket import Ticket
-from keeve.store.logs import Log
+from keeve.store.rows.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.asking.coats import coats_above
 from keeve.web.asking.deps import Desk, Looking, ReadBy

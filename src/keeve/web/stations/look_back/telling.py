@@ -8,7 +8,7 @@ from keeve.core.lessons.learning import HeapEvent, Learned, Learning, heap_of, l
 from keeve.core.measure.units import GAL_L
 from keeve.core.run.events import Poured
 from keeve.core.yard.day_log import HEAP_CHANGES, Changed
-from keeve.store.logs import Log
+from keeve.store.rows.logs import Log
 from keeve.web.asking.deps import Desk
 from keeve.web.drawings.sand import draw_even, draw_sand
 from keeve.words.putting import put, t

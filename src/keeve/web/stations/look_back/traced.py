@@ -13,7 +13,7 @@ from keeve.core.message.errors import Code, Fault, MixError
 from keeve.core.message.said import Words, mark, verbatim
 from keeve.core.records.review import Review, review
 from keeve.core.records.tracing import Delivery, Filled, Made, Piece, bags_of, filled_by
-from keeve.store.logs import Log
+from keeve.store.rows.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import Desk, Looking, ReadBy
 from keeve.web.asking.entries import try_stock

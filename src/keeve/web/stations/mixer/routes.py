@@ -15,9 +15,9 @@ from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import Tried, looks_hold_until, made_from, try_plan
 from keeve.core.message.errors import Frozen, TradeError
 from keeve.core.ticket.difference import Difference, difference
-from keeve.store.crew_store import CrewStore
-from keeve.store.logs import Log
-from keeve.store.run_store import Numbered
+from keeve.store.rows.crew_store import CrewStore
+from keeve.store.rows.logs import Log
+from keeve.store.rows.run_store import Numbered
 from keeve.store.tables import JobRow
 from keeve.web.asking.coats import coats_above
 from keeve.web.asking.deps import AtDesk, Crew, Desk, Job, Looking, ReadBy, Runs, readable_sheet

@@ -21,7 +21,7 @@ from fastapi import FastAPI
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.exc import SQLAlchemyError
 
-from keeve.store.run_store import CHANNEL, Heads, Numbered, RunStore
+from keeve.store.rows.run_store import CHANNEL, Heads, Numbered, RunStore
 from keeve.web.edge.links import Link
 
 log = structlog.stdlib.get_logger("keeve.stream")

@@ -18,7 +18,7 @@ from keeve.core.takeoff.sureness import Sureness, sureness
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.ticket.ticketing import issue
 from keeve.core.vessels.scale_check import ScaleCheck, check_scale
-from keeve.formats.mix_exchange import MixFile, mix_schema
+from keeve.formats.writing.mix_exchange import MixFile, mix_schema
 from keeve.web.asking.deps import ReadBy, Shelf, shelf_for
 from keeve.web.edge.answers import REFUSALS
 from keeve.web.stations.take_off import how_far

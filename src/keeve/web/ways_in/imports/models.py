@@ -17,9 +17,9 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from keeve.core.message.errors import Code, Fault, TakeoffError
 from keeve.core.message.said import Said, read_words, verbatim
-from keeve.formats.bounded import MESH_SECONDS, BoundedReader
-from keeve.formats.kept_files import new_file
-from keeve.store.model_store import ModelStore, beat
+from keeve.formats.reading.bounded import MESH_SECONDS, BoundedReader
+from keeve.formats.reading.kept_files import new_file
+from keeve.store.rows.model_store import ModelStore, beat
 from keeve.store.tables import ModelRow
 from keeve.web.asking.deps import At, Crew, Looking, Models, ReadBy
 from keeve.web.edge.answers import REFUSALS

@@ -13,10 +13,10 @@ from keeve.catalogue.trying import outlook
 from keeve.core.message.errors import Code, Fault, TakeoffError
 from keeve.core.message.said import Amount, Said, mark
 from keeve.core.takeoff.flat import UNIT_MM, MapUnit
-from keeve.formats.bounded import read_now
-from keeve.formats.dxf_outlines import Outlines, row_of
-from keeve.formats.kept_files import new_file
-from keeve.formats.shape_list import (
+from keeve.formats.reading.bounded import read_now
+from keeve.formats.reading.dxf_outlines import Outlines, row_of
+from keeve.formats.reading.kept_files import new_file
+from keeve.formats.reading.shape_list import (
     COLUMNS,
     MODELS,
     MOST_ROWS,

@@ -17,8 +17,8 @@ from keeve.web.pages.render import page
 router = APIRouter(tags=["offline"], responses=REFUSALS)
 _FONT: Final = re.compile(r'url\("(vendor/[^"]+)"\)')
 _LOOKS: Final = ("vendor/bootstrap/bootstrap.min.css", "fonts.css", "keeve.css", "icon.svg")
-_PLAIN: Final = ("house/early.js", "vendor/alpine/alpine-csp.min.js", "run/tick_worker.js")
-_ENTRIES: Final = ("run/mixer.js", "run/stream_worker.js", "house/page.js")
+_PLAIN: Final = ("house/early.js", "vendor/alpine/alpine-csp.min.js", "workers/tick.js")
+_ENTRIES: Final = ("run/mixer.js", "workers/stream.js", "house/page.js")
 """What a run page begins with; what those import is found by reading them."""
 
 

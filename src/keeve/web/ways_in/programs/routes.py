@@ -7,7 +7,7 @@ from fastapi import APIRouter, Form, Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.core.message.errors import Code, Fault, MixError
-from keeve.store.token_store import TokenStore
+from keeve.store.rows.token_store import TokenStore
 from keeve.web.asking.deps import Crew, Db
 from keeve.web.edge.answers import GOES, PAGE, REFUSALS
 from keeve.web.edge.security import OwnPage, only_a_page

@@ -11,10 +11,10 @@ from sqlalchemy.orm import Session
 
 from keeve.core.message.errors import Code, Fault, MixError
 from keeve.core.message.said import mark
-from keeve.store.archive import COLUMNS, TABLES, rows_of, table_of
-from keeve.store.run_store import RunStore
+from keeve.store.rows.run_store import RunStore
 from keeve.store.tables import EventRow, JobRow, TicketRow
-from keeve.store.uniting import COPIED_FROM, Entry, beside, numbers, own_id, put_in, said_first
+from keeve.store.whole.archive import COLUMNS, TABLES, rows_of, table_of
+from keeve.store.whole.uniting import COPIED_FROM, Entry, beside, numbers, own_id, put_in, said_first
 
 _AT_ONCE: Final = 500
 _LETTERS_AT_ONCE: Final = 4_000_000

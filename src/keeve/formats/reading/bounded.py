@@ -10,9 +10,9 @@ from typing import Any, Final
 
 from keeve.core.message.errors import Code, Fault, TakeoffError
 from keeve.core.message.said import Amount, Said, mark, read_words
-from keeve.formats.warm import Split, split
+from keeve.formats.reading.warm import Split, split
 
-READER: Final = ("-m", "keeve.formats.file_reader")
+READER: Final = ("-m", "keeve.formats.reading.file_reader")
 MOST_BYTES: Final = 2_500_000_000
 LIST_SECONDS: Final = 20.0
 MESH_SECONDS: Final = 180.0

@@ -6,8 +6,8 @@ from uuid import UUID
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from keeve.store.logs import used_before
-from keeve.store.run_store import RunStore
+from keeve.store.rows.logs import used_before
+from keeve.store.rows.run_store import RunStore
 from keeve.store.tables import EventRow, JobRow
 
 

@@ -16,7 +16,7 @@ from keeve.core.message.errors import Code, Fault, TakeoffError, TradeError, fau
 from keeve.core.message.letters import cleaned, harmless, shown
 from keeve.core.message.said import Amount, Said, Words
 from keeve.core.takeoff.shapes import Shape
-from keeve.formats.tables import MARKED, csv_of, xlsx_of
+from keeve.formats.writing.tables import MARKED, csv_of, xlsx_of
 
 SHAPE: Final[TypeAdapter[Any]] = TypeAdapter(Shape)
 COMMON: Final = ("kind", "note", "group", "count", "waste_percent")

@@ -3,7 +3,7 @@
 from typing import Final
 
 from keeve.core.ticket.ticket import Ticket
-from keeve.formats.tables import csv_of, xlsx_of
+from keeve.formats.writing.tables import csv_of, xlsx_of
 from keeve.words import saying
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader

@@ -1,4 +1,4 @@
-"""Reads one uploaded file in a process of its own: python -m keeve.formats.file_reader KIND PATH.
+"""Reads one uploaded file in a process of its own: python -m keeve.formats.reading.file_reader KIND PATH.
 
 Started and bounded by `bounded`. Prints one JSON document a line: {"stage", "share"} while it works, at last
 {"result"} or {"faults"}. With --serve it loads all its libraries, and splits off one of itself for each file.
@@ -14,7 +14,7 @@ from typing import Any
 
 from keeve.core.message.errors import TradeError
 from keeve.core.message.said import Said, mark, words_json
-from keeve.formats.warm import SERVES, serve
+from keeve.formats.reading.warm import SERVES, serve
 
 
 def _say(document: dict[str, Any]) -> None:
@@ -31,14 +31,14 @@ def read(kind: str, path: Path) -> Any:
     """
     # A list needs no mesh library, and start-up is what people wait for: each reader is loaded when it is needed.
     if kind == "csv":
-        return importlib.import_module("keeve.formats.shape_list").read_csv(path.read_bytes())
+        return importlib.import_module("keeve.formats.reading.shape_list").read_csv(path.read_bytes())
     if kind == "xlsx":
-        return importlib.import_module("keeve.formats.shape_list").read_xlsx(path)
+        return importlib.import_module("keeve.formats.reading.shape_list").read_xlsx(path)
     if kind == "dxf":
-        return importlib.import_module("keeve.formats.dxf_outlines").read_dxf(path).model_dump(mode="json")
+        return importlib.import_module("keeve.formats.reading.dxf_outlines").read_dxf(path).model_dump(mode="json")
     if kind == "photo":
-        return dict(importlib.import_module("keeve.formats.photo").read_photo(path))
-    reader = importlib.import_module("keeve.formats.mesh")
+        return dict(importlib.import_module("keeve.formats.reading.photo").read_photo(path))
+    reader = importlib.import_module("keeve.formats.reading.mesh")
     return reader.read_mesh(path, kind, lambda stage, share: _say({"stage": stage, "share": share})).model_dump()
 
 
@@ -46,7 +46,7 @@ def main() -> int:
     """Read and print."""
     if sys.argv[1] == SERVES:
         for name in ("shape_list", "dxf_outlines", "mesh", "photo"):
-            importlib.import_module(f"keeve.formats.{name}")
+            importlib.import_module(f"keeve.formats.reading.{name}")
         gc.freeze()
         for kind, path in serve():
             _read(kind, path)

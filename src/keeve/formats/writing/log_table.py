@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from typing import Final, Literal, NamedTuple
 
 from keeve.core.records.review import LoadRow, Review
-from keeve.formats.tables import csv_of, xlsx_of
+from keeve.formats.writing.tables import csv_of, xlsx_of
 
 HEADINGS: Final = (
     "load", "mixer", "ticket", "begun", "minutes", "water_asked_l", "water_poured_l", "water_late_l", "looked",

@@ -89,7 +89,7 @@ class _Keeper:
         mine, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
         with theirs:
             self._process = subprocess.Popen(  # noqa: S603 - our own reader
-                [sys.executable, "-m", "keeve.formats.file_reader", SERVES],
+                [sys.executable, "-m", "keeve.formats.reading.file_reader", SERVES],
                 stdin=theirs.fileno(),
                 stdout=subprocess.DEVNULL,
                 stderr=subprocess.DEVNULL,

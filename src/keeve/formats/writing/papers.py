@@ -12,9 +12,9 @@ from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_
 from keeve.core.message.said import Said
 from keeve.core.planning.plan import plan
 from keeve.core.ticket.ticketing import issue
-from keeve.formats.cards import mix_card, sand_card
-from keeve.formats.mix_exchange import read_mix, write_mix
-from keeve.formats.ticket_text import ticket
+from keeve.formats.writing.cards import mix_card, sand_card
+from keeve.formats.writing.mix_exchange import read_mix, write_mix
+from keeve.formats.writing.ticket_text import ticket
 from keeve.words.putting import put
 from keeve.words.reader import METRIC, Reader
 

@@ -28,7 +28,7 @@ from keeve.core.run.events import (
     read_event,
 )
 from keeve.core.ticket.ticket import LoadKey, Ticket
-from keeve.store.logs import Log, read_logs
+from keeve.store.rows.logs import Log, read_logs
 from keeve.store.tables import Document, EventRow, JobRow, TicketRow
 
 CHANNEL: Final = "keeve_run"

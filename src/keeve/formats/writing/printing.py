@@ -39,7 +39,7 @@ class Printer:
 
     def __init__(self) -> None:
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "keeve.formats.printing"],
+            [sys.executable, "-m", "keeve.formats.writing.printing"],
             stdin=subprocess.PIPE,
             stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL,
@@ -117,7 +117,7 @@ def _serve() -> None:
             return
         try:
             # Loaded when somebody prints: it takes a third of a second, and the libraries it stands on may be missing.
-            pdf = import_module("keeve.formats.pdf")
+            pdf = import_module("keeve.formats.writing.pdf")
             html, paper, folder, style = json.loads(given)
             _write(answers, pdf.as_pdf(html, paper, Path(folder), style))
         except OSError as error:

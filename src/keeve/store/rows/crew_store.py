@@ -11,7 +11,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from keeve.catalogue.trying import Outlook
-from keeve.store.merging import Merged, settle
+from keeve.store.rows.merging import Merged, settle
 from keeve.store.tables import TO_MIX, Crew, Document, JobRow
 
 ON_A_PAGE: Final = 40

@@ -1,5 +1,5 @@
 // One stream an address, for all tabs.
-import { source } from "./source.js";
+import { source } from "../run/source.js";
 
 const streams = new Map();
 

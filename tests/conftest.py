@@ -148,7 +148,7 @@ def asked() -> Iterator[list[str]]:
     event.remove(Engine, "before_cursor_execute", note)
 
 
-def slab(length_mm: float = 2000, width_mm: float = 1000, depth_mm: float = 100, **more: Any) -> dict[str, Any]:
+def slab(length_mm: Any = 2000, width_mm: Any = 1000, depth_mm: Any = 100, **more: Any) -> dict[str, Any]:
     return {"kind": "slab", "length_mm": length_mm, "width_mm": width_mm, "depth_mm": depth_mm} | more
 
 

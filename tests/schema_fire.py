@@ -57,7 +57,7 @@ def attack(yard: Yard, examples: int, *, longest_s: float = LONGEST_S) -> Counte
     schema = schemathesis.openapi.from_url(f"{yard.address}/openapi.json")
     found: Counter[str] = Counter()
     for made in schema.get_all_operations():
-        operation = made.ok()
+        operation = made.ok()  # type: ignore[union-attr]
         if operation.path not in NEVER_SENT:
             _attack_one(yard, operation, examples, found, longest_s)
     return found

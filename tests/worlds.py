@@ -128,7 +128,7 @@ def mix(first_l: float, need: float, world: World, lot: random.Random) -> Mixed:
     while True:
         off = (poured - need) / FREE_L + lot.gauss(0, world.eye_share)
         said = "dry" if off < -world.right_share else "wet" if off > world.right_share else "right"
-        looks.append(Judgement(percent_for(poured), said))
+        looks.append(Judgement(percent_for(poured), said))  # type: ignore[arg-type]
         if said == "right":
             return Mixed(tuple(looks), len(looks) - 1, poured, rescued=False)
         if said == "wet":

@@ -16,8 +16,8 @@ from keeve.web.edge.settings import Settings
 from tests.conftest import fresh
 from tests.serving import app_as_new, served
 
-DESK = {"viewport": {"width": 1280, "height": 800}}
-PHONE = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True}
+DESK: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}}
+PHONE: dict[str, Any] = {"viewport": {"width": 390, "height": 844}, "is_mobile": True, "has_touch": True}
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",

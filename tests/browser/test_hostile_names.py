@@ -76,7 +76,7 @@ def test_a_yard_of_scripts_is_shown_as_letters(open_page: Opener, site: str) -> 
         beside = page.locator(".job-name", has_text="onerror").filter(has_text="(2)")
         jobs = beside.evaluate_all("all => all.map((one) => one.closest('a').getAttribute('href'))")
         mixed = next(one for one in sorted(jobs) if one.endswith("/look-back")).rsplit("/", 1)[0]
-        for path in every_page(client, mixed):
+        for path in every_page(client, mixed):  # type: ignore[arg-type]
             kind = client.head(path).headers.get("content-type", "")
             if kind.startswith("text/html"):
                 page.goto(site + path)

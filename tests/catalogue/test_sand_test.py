@@ -73,5 +73,5 @@ def test_two_sands_alike_make_no_blend() -> None:
 
 @pytest.mark.parametrize("rows", [[{"sieve_mm": -1, "first": 3}], [{"sieve_mm": 1, "first": -3}], [{"first": 1}] * 21])
 def test_readings_that_cannot_be_are_refused_at_the_door(rows: list[dict[str, float]]) -> None:
-    with pytest.raises(ValidationError):
+    with pytest.raises(ValidationError, match="rows"):
         SandTest.model_validate({"rows": rows})

@@ -90,13 +90,13 @@ def test_a_meter_counts_and_never_swings() -> None:
      {"kind": "reading", "seq": 1, "value": 1e9, "stable": True}],
 )  # fmt: skip
 def test_what_is_no_reading_is_none(document: object) -> None:
-    with pytest.raises(ValidationError):
+    with pytest.raises(ValidationError, match="validation error"):
         read_reading(document)
 
 
 @pytest.mark.parametrize("document", [{"do": "explode"}, {"do": "pour", "per_s": -1}, {"do": "pour", "per_s": 1e9}, 3])
 def test_what_no_device_understands_is_not_asked(document: object) -> None:
-    with pytest.raises(ValidationError):
+    with pytest.raises(ValidationError, match="validation error"):
         read_asked(document)
 
 

@@ -7,7 +7,7 @@ import pytest
 
 from keeve.cli import main
 from keeve.formats.writing.papers import list_mixes, plan_file, sand_file, show_mix
-from keeve.words.reader import METRIC, US
+from keeve.words.reader import METRIC, US, Reader
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -22,7 +22,7 @@ def test_there_is_an_example_for_every_mix() -> None:
 @pytest.mark.parametrize("path", sorted(EXAMPLES.glob("*.json")), ids=lambda p: p.stem)
 @pytest.mark.parametrize("reader", [METRIC, US])
 def test_every_example_makes_a_ticket_one_could_mix_from(
-    path: Path, reader: str, capsys: pytest.CaptureFixture[str]
+    path: Path, reader: Reader, capsys: pytest.CaptureFixture[str]
 ) -> None:
     assert plan_file(path, as_ticket=True, reader=reader) == 0
     text = capsys.readouterr().out

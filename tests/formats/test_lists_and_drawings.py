@@ -130,7 +130,7 @@ def test_numbers_and_formulas_of_a_workbook(tmp_path: Path) -> None:
     sheet.append(["cylinder", 300, 900.5, 2])
     book.save(tmp_path / "plain.xlsx")
     (row,) = read_xlsx(tmp_path / "plain.xlsx")
-    assert shape_of(row).height_mm == pytest.approx(900.5)
+    assert shape_of(row).model_dump()["height_mm"] == pytest.approx(900.5)
     sheet.append(["cylinder", "=2*150", 900, 1])
     book.save(tmp_path / "formula.xlsx")
     with pytest.raises(TakeoffError, match="Row 3, column 2 holds a formula"):

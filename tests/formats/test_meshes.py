@@ -2,6 +2,7 @@
 
 import time
 from pathlib import Path
+from typing import Any
 
 import numpy
 import pytest
@@ -20,7 +21,7 @@ from keeve.web.drawings.shapes import view_runs
 HOSTILE = (str(Path(__file__).parents[1] / "hostile_reader.py"),)
 
 
-def saved(mesh: trimesh.Trimesh, folder: Path, kind: str = "stl", **more: object) -> Path:
+def saved(mesh: trimesh.Trimesh, folder: Path, kind: str = "stl", **more: Any) -> Path:
     path = folder / f"model.{kind}"
     mesh.export(str(path), **more)
     return path
@@ -144,7 +145,7 @@ def test_a_reader_split_off_is_bounded_as_any(tmp_path: Path) -> None:
         ({"most_seconds": 0.001}, "took longer than"),
         ({"most_seconds": 60, "most_bytes": 60_000_000}, "memory"),
     ):
-        reading = BoundedReader("stl", ball, **more)  # type: ignore[arg-type]
+        reading = BoundedReader("stl", ball, **more)
         assert isinstance(reading._process, Split)
         assert reading.done.wait(60)
         assert reading.result is None

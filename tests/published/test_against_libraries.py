@@ -10,7 +10,7 @@ from keeve.catalogue import load_catalogue
 from keeve.core.measure.reading import read_length_mm, read_mass_kg, read_volume_l
 from keeve.core.vessels.vessels import Ring, Section, brim_l, fill_height_mm, volume_l
 
-PINT = pint.UnitRegistry()
+PINT = pint.UnitRegistry()  # type: ignore[var-annotated]
 VESSELS = [
     *(m.section for m in load_catalogue().mixers.values()),
     *(c.section for c in load_catalogue().containers.values()),

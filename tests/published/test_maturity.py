@@ -37,7 +37,7 @@ def test_strength_with_age_of_rapid_and_slow_cement(days: float, rapid: float, s
 
 
 def test_maturity_in_fahrenheit_is_the_same_by_pint() -> None:
-    units = pint.UnitRegistry()
+    units = pint.UnitRegistry()  # type: ignore[var-annotated]
     trace = steady(25, 2)
     told = units.Quantity(maturity_c_h(trace, 0.0), "delta_degC * hour").to("delta_degF * hour").magnitude
     assert told == pytest.approx((25 * 9 / 5) * 48)

@@ -47,7 +47,7 @@ def test_bags_in_a_cubic_yard(yield_ft3: float, bags: int) -> None:
 
 def test_fifty_kilos_of_cement_fill_34_7_litres_and_94_pounds_a_cubic_foot() -> None:
     # Plain arithmetic at the two conventions: 1440 kg/m³ (common practice) and 94 lb/ft³ (ASTM C270, from memory).
-    assert CATALOGUE.mixes["concrete-1-2-4"].basis.cement_bulk_kg_m3 == 1440
+    assert CATALOGUE.mixes["concrete-1-2-4"].basis.cement_bulk_kg_m3 == 1440  # type: ignore[attr-defined]
     assert pytest.approx(0.0347, abs=5e-5) == 50 / 1440
     assert 94 * LB_KG / CATALOGUE.materials["portland-cement"].loose_bulk_kg_m3 == pytest.approx(FT3_M3, rel=1e-3)
 

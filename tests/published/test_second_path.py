@@ -60,7 +60,7 @@ def test_lime_mortar_with_dry_counted_sand() -> None:
 def test_masonry_mortars_of_c270(key: str, lime: float, sand: float) -> None:
     # ASTM C270, from memory: 94, 40 and 80 lb to the cubic foot, sand 3 times the sum of binders.
     kg = {"portland-cement": 94 * LB / FT3, "hydrated-lime": lime * 40 * LB / FT3, "plaster-sand": sand * 80 * LB / FT3}
-    density = {"portland-cement": 3150, "hydrated-lime": 2240, "plaster-sand": 2650}
+    density: dict[str, float] = {"portland-cement": 3150, "hydrated-lime": 2240, "plaster-sand": 2650}
     volume = by_water_per_dry(kg, density, 0.155, 0.04)
     assert sand == pytest.approx(3 * (1 + lime))
     plan = planned(key, 60, 0, strategy="equal")

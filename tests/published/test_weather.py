@@ -9,7 +9,7 @@ from keeve.core.measure.reading import read_speed_km_h
 from keeve.words.reader import US
 from keeve.words.showing import show
 
-UNITS = pint.UnitRegistry()
+UNITS = pint.UnitRegistry()  # type: ignore[var-annotated]
 
 
 def test_the_chart_of_aci_305r_reads_a_quarter_pound() -> None:

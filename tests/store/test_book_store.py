@@ -5,12 +5,12 @@ from typing import Any
 import pytest
 from sqlalchemy.orm import Session
 
-from keeve.catalogue import load_catalogue
+from keeve.catalogue import OWN, load_catalogue
 from keeve.catalogue.trying import outlook
 from keeve.core.message.errors import MixError
 from keeve.core.message.said import plain
 from keeve.store.rows import book_store
-from keeve.store.rows.book_store import OWN, BookStore, new_key
+from keeve.store.rows.book_store import BookStore, new_key
 from keeve.store.rows.crew_store import CrewStore, crew_named
 from keeve.store.tables import BookRow
 from tests.conftest import slab

@@ -55,7 +55,7 @@ def test_a_new_job_has_no_mix(client: TestClient, token: str) -> None:
 
 
 def test_nothing_measured_is_nothing_said(client: TestClient) -> None:
-    for sheet in (
+    for sheet in (  # type: ignore[var-annotated]
         {},
         {"shapes": []},
         {"shapes": "no list"},

@@ -5,6 +5,7 @@ import os
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 from pathlib import Path
 
@@ -159,7 +160,7 @@ def test_a_home_on_a_full_disk_is_told_by_doctor_and_start(
     def full(**_: object) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(cli.tempfile, "NamedTemporaryFile", full)
+    monkeypatch.setattr(tempfile, "NamedTemporaryFile", full)
     monkeypatch.setattr(cli, "HOME", home)
     assert "No space left on device. Make room" in cli.cannot_write(home)
     cli.doctor()

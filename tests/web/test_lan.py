@@ -52,7 +52,7 @@ def test_a_link_is_good_for_as_long_as_was_chosen(hours: int, monkeypatch: pytes
         late_s = 0.0
 
         @classmethod
-        def now(cls, tz: Any = None) -> datetime:
+        def now(cls, tz: Any = None) -> datetime:  # type: ignore[override]
             return real + timedelta(seconds=cls.late_s)
 
     monkeypatch.setattr(links, "datetime", Later)

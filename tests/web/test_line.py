@@ -124,12 +124,12 @@ def test_more_than_a_sheet_can_be_is_not_taken_in(client: TestClient) -> None:
     app = client.app
     assert isinstance(app, FastAPI)
     with served(app) as address:
-        with connect(address.replace("http", "ws") + f"{LINE}mix", origin=address) as line:  # type: ignore[arg-type]
+        with connect(address.replace("http", "ws") + f"{LINE}mix", origin=address) as line:  # type: ignore[call-overload]
             line.send(json.dumps(SHEET | {"note": "x" * MOST_BYTES}))
             with pytest.raises(ConnectionClosed) as ended:
                 line.recv()
         assert ended.value.rcvd is not None
         assert ended.value.rcvd.code == 1009
-        with connect(address.replace("http", "ws") + f"{LINE}mix", origin=address) as line:  # type: ignore[arg-type]
+        with connect(address.replace("http", "ws") + f"{LINE}mix", origin=address) as line:  # type: ignore[call-overload]
             line.send(json.dumps(SHEET))
             assert json.loads(line.recv())["whole"]

@@ -101,7 +101,7 @@ def test_an_oversized_sheet_is_turned_away(client: TestClient) -> None:
 @pytest.mark.parametrize("station", ["measure", "mix", "loads", "mixer", "look-back"])
 def test_every_station_opens_for_a_new_job_and_for_a_complete_one(client: TestClient, token: str, station: str) -> None:
     job = new_job(client, token)
-    for fields in (
+    for fields in (  # type: ignore[var-annotated]
         {"shapes": []},
         {},
         {"mix": "gone-from-the-catalogue"},

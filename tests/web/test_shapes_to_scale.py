@@ -32,7 +32,7 @@ def drawn(kind: str, **fields: Any) -> dict[str, list[Ring]]:
 
 def words(kind: str, reader: Reader = METRIC, **fields: Any) -> str:
     shape = SHAPES.validate_python({"kind": kind} | fields)
-    return " | ".join(line.text for line in drawing_shapes.shape(shape, reader) if line.kind == "word")  # type: ignore[arg-type]
+    return " | ".join(line.text for line in drawing_shapes.shape(shape, reader) if line.kind == "word")
 
 
 def wide(ring: Ring) -> float:

@@ -195,7 +195,7 @@ def run(home: Path, database_url: str, sheet: dict[str, Any], script: str = RUN)
         capture_output=True, text=True, timeout=300, check=False,
     )  # fmt: skip
     assert done.returncode == 0, done.stderr[-2000:]
-    return json.loads(done.stdout)  # type: ignore[no-any-return]
+    return json.loads(done.stdout)
 
 
 def test_a_new_basis_is_one_file_and_one_record(copy: Path, database_url: str) -> None:

@@ -247,7 +247,7 @@ def test_order_decides_nothing(client: TestClient) -> None:
     from fastapi.routing import iter_route_contexts
 
     routes = [
-        (context.path_format, context.methods or {"websocket"}, compile_path(context.path)[0])
+        (context.path_format, context.methods or {"websocket"}, compile_path(context.path)[0])  # type: ignore[arg-type]
         for context in iter_route_contexts(client.app.routes)  # type: ignore[attr-defined]
         if context.path_format and not context.path_format.startswith("/static")
     ]

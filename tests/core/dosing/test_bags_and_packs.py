@@ -77,7 +77,7 @@ def test_a_bag_yields_by_the_water_it_really_gets(planned: Planner) -> None:
     wetter = planned(**BAGS, changes={"water_target_l": "5.5 pt"})
     pint_l = 0.473176473  # NIST SP 811
     bag_l = [plan.cards[0].volume_m3 * 1000 / (plan.cards[0].doses[0].packs or 0) for plan in (usual, wetter)]
-    assert bag_l[1] - bag_l[0] == pytest.approx(5.5 * pint_l - label.water_target_l)  # type: ignore[union-attr]
+    assert bag_l[1] - bag_l[0] == pytest.approx(5.5 * pint_l - label.water_target_l)  # type: ignore[attr-defined]
     stated = planned(**BAGS, changes={"water_target_l": "5.5 pt", "yield_l": "13 L"})  # its own label comes first
     assert stated.cards[0].volume_m3 * 1000 / (stated.cards[0].doses[0].packs or 0) == pytest.approx(13)
 

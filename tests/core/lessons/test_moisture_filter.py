@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from keeve.core.lessons import moisture_filter as mf
 from keeve.core.lessons.moisture_filter import Belief, Judgement, begun, judged, later, measured, water_for
 from keeve.core.materials.looks import SAND_LOOKS, SAND_UNSEEN
+from keeve.core.materials.moisture import HeapWater  # type: ignore[attr-defined]
 from keeve.core.message.errors import MixError
 
 Seen = list[tuple[float, float | None]]
@@ -51,7 +52,7 @@ def all_at_once(start: Belief, seen: Seen, sd: float) -> tuple[np.ndarray, np.nd
 
 
 @given(DAYS, st.sampled_from([*SAND_LOOKS.values(), SAND_UNSEEN]), st.floats(0.2, 1))
-def test_it_equals_conditioning_all_at_once(seen: Seen, look: mf.HeapWater, sd: float) -> None:
+def test_it_equals_conditioning_all_at_once(seen: Seen, look: HeapWater, sd: float) -> None:
     belief = begun(look)
     for hours, found in seen:
         belief = later(belief, hours)

@@ -91,7 +91,7 @@ def test_a_plan_goes_by_ones_own_figures_unless_the_job_says_otherwise() -> None
     own = {BAG.key: {"makes": 0.8, "pace": 6.0}}
     assert bags(own=own) > bags()
     assert bags(own={"another-mix": {"makes": 0.8}}) == bags()
-    assert bags(own=own, changes={"yield_l": BAG.basis.yield_l}) == bags()  # type: ignore[union-attr]
+    assert bags(own=own, changes={"yield_l": BAG.basis.yield_l}) == bags()  # type: ignore[attr-defined]
     tried = try_plan(sheet | {"own": own}, SHELF)
     assert tried.request is not None
     assert tried.request.place_l_min == 6.0
@@ -120,7 +120,7 @@ def test_old_stock_and_ones_own_clock_do_not_add_up() -> None:
 def test_figures_of_ones_own_scale_what_they_say_and_nothing_else(makes: float, clock: float) -> None:
     own = with_own(HEMP, OwnFigures(makes=makes, clock=clock), {})
     assert own.working_life_min == pytest.approx(HEMP.working_life_min * clock)
-    assert own.basis.placed_kg_m3 * makes == pytest.approx(HEMP.basis.placed_kg_m3)  # type: ignore[union-attr]
+    assert own.basis.placed_kg_m3 * makes == pytest.approx(HEMP.basis.placed_kg_m3)  # type: ignore[attr-defined]
     assert with_own(HEMP, OwnFigures(), {}) is HEMP
     assert with_own(HEMP, None, {}) is HEMP
     unchanged = own.model_copy(update={"basis": HEMP.basis, "working_life_min": HEMP.working_life_min})

@@ -1,5 +1,8 @@
 """Sieve sheets as they come from the bench, good and bad."""
 
+from collections.abc import Mapping
+from typing import Any
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -20,7 +23,7 @@ def curve(*passing: float, name: str = "Sand") -> Grading:
     )
 
 
-def sheet(retained: dict[float, float], pan: float = 0, **more) -> SieveSheet:
+def sheet(retained: Mapping[float, float], pan: float = 0, **more: Any) -> SieveSheet:
     rows = tuple(Retained(sieve_mm=mm, value=g) for mm, g in retained.items())
     return SieveSheet(rows=rows, pan_g=pan, **more)
 

@@ -96,7 +96,7 @@ def test_the_account_adds_up_whatever_acts(mix: str, key: str, acts: float, wet:
     label = CATALOGUE.admixtures[key]
     heaps = {m.key: wet for m in CATALOGUE.mixes[mix].materials() if m.role in ("sand", "ballast", "stone")}
     entry = {"admixture": key, "dose": f"{(label.least + label.most) / 2} {label.unit}"}
-    entry |= {"acts_percent": acts} if label.acts else {}
+    entry |= {"acts_percent": acts} if label.acts else {}  # type: ignore[dict-item]
     sheet = {"shapes": [{"kind": "known", "volume_l": 60}], "mix": mix, "admixtures": [entry], "unusual_ok": True}
     try:
         plan = plan_sheet(JobSheet.model_validate(sheet | {"moisture_percent": heaps, "strategy": "equal"}))

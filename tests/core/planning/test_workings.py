@@ -191,7 +191,7 @@ def again(working: Working) -> float:
     if formula == "by stone, exposure: {exposure}":
         assert isinstance(working.formula, Said)
         return BY_STONE[working.given[0].value][str(dict(working.formula.values)["exposure"])]
-    return AGAIN[formula]({plain(g.name): g.value for g in working.given})
+    return AGAIN[formula]({plain(g.name): g.value for g in working.given})  # type: ignore[index]
 
 
 def workings_in(thing: Any) -> Iterator[Working]:

@@ -137,7 +137,7 @@ def random_phone(name: str, rng: random.Random, kinds: list[str], others: list[d
     for kind in kinds:
         at += rng.choice([0.0, 0.02, 0.5, 3.0])
         seen = [*others, *phone.raw]
-        more: dict[str, Any] = {
+        more: dict[str, Any] = {  # type: ignore[assignment]
             "poured": {"litres": rng.choice([0.5, 2.0, 9.0, 14.0])}
             | ({"rest_of": rng.choice([0.0, 2.0])} if rng.random() < 0.4 else {}),
             "step_done": {"step": rng.randrange(8)},
@@ -230,7 +230,7 @@ def test_taking_anything_back_restores_the_state_before(seed: int, kinds_a: list
     hand = Phone("c.1")
     target = Folding(BOTH).take(events).taps[-1].event
     newest = {
-        e.mixer: max(o.load for o in events if getattr(o, "mixer", "") == e.mixer)
+        e.mixer: max(o.load for o in events if getattr(o, "mixer", "") == e.mixer)  # type: ignore[union-attr]
         for e in events
         if isinstance(e, LoadEvent)
     }

@@ -224,7 +224,7 @@ def test_no_sum_however_mangled_ends_in_anything_but_a_number_or_a_sentence(text
     try:
         said = str(read_length_mm(text))
     except TradeError as error:
-        said = error.faults[0].sentence
+        said = error.faults[0].sentence  # type: ignore[assignment]
     assert said
 
 

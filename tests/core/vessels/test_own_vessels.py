@@ -13,7 +13,7 @@ from keeve.core.vessels.own_vessel import VesselSheet, usual_mixed_l, vessel_of
 from keeve.core.vessels.vessels import Container, Mixer, brim_l, fill_height_mm, volume_l
 
 
-def made(**said: object):  # type: ignore[no-untyped-def]
+def made(**said: object):
     return vessel_of(VesselSheet.model_validate({"name": "Tin"} | said), "own-tin")
 
 
@@ -87,7 +87,7 @@ def test_what_contradicts_itself_is_told_at_its_field(said: dict[str, object], f
 
     with pytest.raises((TradeError, ValidationError)) as refused:
         made(**said)
-    faults = refused.value.faults if isinstance(refused.value, TradeError) else faults_of(refused.value)
+    faults = refused.value.faults if isinstance(refused.value, TradeError) else faults_of(refused.value)  # type: ignore[arg-type]
     assert faults[0].field == field
     assert words in plain(faults[0].sentence)
     assert plain(faults[0].hint)

@@ -19,6 +19,7 @@ from keeve.catalogue import JobSheet, load_catalogue, plan_sheet, resolve
 from keeve.core.planning.plan import Plan, plan
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.ticket.ticketing import issue
+from keeve.core.vessels.tools import Tools
 from keeve.formats.reading.warm import warm_readers
 from keeve.store.cluster import Cluster
 from keeve.store.database import make_engine, migrate
@@ -146,6 +147,10 @@ def asked() -> Iterator[list[str]]:
     event.listen(Engine, "before_cursor_execute", note)
     yield found
     event.remove(Engine, "before_cursor_execute", note)
+
+
+BY_JUG = Tools((), load_catalogue().containers["jug-5"])
+"""Water by the jug, marked every 0.1 L."""
 
 
 def slab(length_mm: Any = 2000, width_mm: Any = 1000, depth_mm: Any = 100, **more: Any) -> dict[str, Any]:

@@ -8,6 +8,7 @@ from importlib.metadata import packages_distributions
 from pathlib import Path
 
 import keeve
+from tests.prose import PROSE
 
 ROOT = Path(__file__).parents[1]
 
@@ -67,3 +68,13 @@ def test_what_the_documents_name_is_there() -> None:
         for name in re.findall(r"`((?:core|web|store|formats|words|catalogue|static|tests|scripts)/[\w/.-]+)`", text):
             found = name.removesuffix("/")
             assert any((ROOT / base / found).exists() for base in ("", "src/keeve", "src/keeve/web")), (page, name)
+
+
+def test_every_sentence_looked_for_stands_in_one_place() -> None:
+    """A sentence nobody asks for any more is taken out of `tests/prose.toml`."""
+    asked = {
+        key
+        for path in (ROOT / "tests").rglob("*.py")
+        for key in re.findall(r'PROSE\["([^"]+)"\]', path.read_text(encoding="utf-8"))
+    }
+    assert asked == set(PROSE)

@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 
 from keeve import suite
+from tests.prose import PROSE
 
 GREEN_AT_SECOND = """
     from pathlib import Path
@@ -39,4 +40,4 @@ def test_what_fails_is_tried_once_more_by_itself(
     assert suite.again(tmp_path, ["-q", "-p", "no:cacheprovider"], said.append) == code
     lines = "\n".join(said).splitlines()
     assert [line.startswith(words) for line, words in zip(lines, told, strict=True)] == [True] * len(told)
-    assert all("red beside others" in line and "by itself" in line for line in lines)
+    assert all(PROSE["red-beside-others"] in line and "by itself" in line for line in lines)

@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import DESK, PHONE, Opener, seen, settled, stepped_to, understood
+from tests.prose import PROSE
 
 pytestmark = pytest.mark.browser
 
@@ -372,7 +373,7 @@ def test_keys_lead_through_the_stations_and_a_figure_tells_its_working(open_page
     expect(page).to_have_url(re.compile("/loads$"))
     page.get_by_role("button", name="L to pour in each").click()
     working = page.locator(".working-box:popover-open")
-    expect(working).to_contain_text("free water wanted")
+    expect(working).to_contain_text(PROSE["free-water-wanted"])
     expect(working).to_contain_text("ACI 211.1-91")
     page.keyboard.press("Escape")
     page.keyboard.press("?")
@@ -417,7 +418,7 @@ def test_a_heap_is_looked_at_with_one_tap_and_a_school_is_chosen(open_page: Open
     station(page, "Mix")
     sand = page.get_by_label("Sharp sand", exact=True)
     sand.fill("")
-    expect(answer(page)).to_contain_text("Nobody has looked how wet it is: Sharp sand")
+    expect(answer(page)).to_contain_text(PROSE["nobody-has-looked-how"])
     wet = page.get_by_label("Sharp sand, by look").get_by_role("button", name="wet", exact=True)
     wet.click()
     expect(sand).to_have_value("wet")
@@ -425,7 +426,7 @@ def test_a_heap_is_looked_at_with_one_tap_and_a_school_is_chosen(open_page: Open
     expect(answer(page)).not_to_contain_text("Nobody has looked")
     page.get_by_text("Where good people differ").click()
     page.get_by_label("Measured by").select_option("mass")
-    expect(answer(page)).to_contain_text("Everything by the scale: no pails.")
+    expect(answer(page)).to_contain_text(PROSE["everything-by-the-scale"])
     expect(page.locator(".kept")).to_have_text("Kept.")
     page.reload()
     expect(page.get_by_label("Sharp sand, by look").get_by_role("button", name="wet", exact=True)).to_have_attribute(

@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import DESK, PHONE, Opener, seen, settled, stepped_to, understood
+from tests.prose import PROSE
 
 pytestmark = pytest.mark.browser
 
@@ -87,7 +88,7 @@ def test_an_amount_may_be_typed_and_past_the_highest_only_held(open_page: Opener
     expect(page.get_by_text("That goes past the highest")).to_be_visible()
     expect(goes).to_be_disabled()
     confess = page.locator(".run-bar .confess")
-    expect(confess).to_have_text("I did pour 5.00 L more (hold)")
+    expect(confess).to_have_text(PROSE["i-did-pour-5"])
     confess.hover()
     page.mouse.down()
     expect(page.locator(".counted strong")).to_have_text("6.35 L")
@@ -142,7 +143,7 @@ def test_numbers_are_judged_against_what_the_mix_should_come_to(open_page: Opene
     for wrong in ("soft", "-5", "100000"):
         slump.fill(wrong)
         slump.blur()
-        expect(page.locator(".wants")).to_contain_text("This cannot be: a figure in mm, from 0 to 2000.")
+        expect(page.locator(".wants")).to_contain_text(PROSE["this-cannot-be-a"])
         expect(slump).to_have_value(wrong)
     slump.fill("183")
     slump.blur()
@@ -199,10 +200,10 @@ def test_it_calls_at_the_end_of_a_timer_with_the_page_hidden_and_is_right_to_a_s
     seen(page, lambda: "beep" in page.evaluate("called"))
     called = page.evaluate("called")
     assert "shake" in called
-    assert "Load 1: Leave it to soak is over." in called
-    assert "notice: Load 1: Leave it to soak is over." in called
-    assert sum(one == "Load 1: Leave it to soak is over." for one in called) == 1
-    assert "Load 1: Cream in ten seconds." in called
+    assert PROSE["load-1-leave-it"] in called
+    assert PROSE["notice-load-1-leave"] in called
+    assert sum(one == PROSE["load-1-leave-it"] for one in called) == 1
+    assert PROSE["load-1-cream-in"] in called
     page.evaluate(
         "Object.defineProperty(document, 'visibilityState', { value: 'visible', configurable: true });"
         "document.dispatchEvent(new Event('visibilitychange'))"
@@ -224,7 +225,7 @@ def test_each_way_of_calling_can_be_switched_off_and_stays_off(open_page: Opener
     page.get_by_label("Vibration").uncheck()
     page.get_by_label("Gloves: bigger buttons").check()
     page.get_by_role("button", name="Try it").click()
-    assert page.evaluate("called") == ["awake", "This is how it calls you."]
+    assert page.evaluate("called") == ["awake", PROSE["this-is-how-it"]]
     page.get_by_label("Screen stays on").uncheck()
     seen(page, lambda: page.evaluate("called").pop() == "may sleep")
     page.get_by_role("button", name="Close").click()
@@ -285,7 +286,7 @@ def test_the_powder_is_weighed_live_and_the_reading_is_in_the_log(open_page: Ope
     expect(view.locator(".weigh-words")).to_contain_text("too much")  # nobody stopped in time
     view.get_by_role("button", name="Stop pouring").click()
     take = view.locator("button.take")
-    expect(take).to_have_text(re.compile("Take .* all the same"))
+    expect(take).to_have_text(re.compile(PROSE["take-all-the-same"]))
     view.get_by_role("button", name="Pull the plug").click()
     expect(view.locator(".weigh-reading")).to_have_text("– – –")
     expect(take).to_be_disabled()

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import DESK, PHONE, Opener, finger, understood
+from tests.prose import PROSE
 
 pytestmark = pytest.mark.browser
 
@@ -68,7 +69,7 @@ def test_a_cold_overlay_is_stopped_by_the_air_and_by_frozen_ground(open_page: Op
     expect(page.get_by_text("Too cold")).to_be_visible()
     expect(page.get_by_text("An accelerator without chloride")).to_be_visible()
     page.get_by_role("button", name="Frozen, or water stands").click()
-    expect(page.get_by_role("alert")).to_contain_text("Nothing holds on ice")
+    expect(page.get_by_role("alert")).to_contain_text(PROSE["nothing-holds-on-ice"])
     page.get_by_role("link", name="Loads", exact=True).click()
     page.get_by_role("button", name="To the mixer").click()
     expect(page.get_by_role("heading", name="Before you mix")).to_be_visible()  # not while it is frozen

@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import DESK, PHONE, Opener
 from tests.browser.test_a_whole_job import station
+from tests.prose import PROSE
 
 pytestmark = pytest.mark.browser
 
@@ -42,7 +43,7 @@ def test_an_evening_over_the_log(open_page: Opener, tmp_path: Path, options: dic
     page.locator("#trace-file").set_input_files(tmp_path / "box.csv")
     expect(page.locator("#trace-lines")).to_have_value("hours, °C\n" + "\n".join(f"{h}, 30" for h in range(0, 25, 3)))
     page.get_by_role("button", name="Reckon with it").click()
-    expect(page.locator("#proofs")).to_contain_text("as old as 1.3 days at 20 °C")  # 24 h · 40 / 30 = 32 h
+    expect(page.locator("#proofs")).to_contain_text(PROSE["as-old-as-1"])  # 24 h · 40 / 30 = 32 h
     expect(page.get_by_role("link", name="A label for each piece")).to_be_visible()
     page.locator("#pin-load").select_option(index=0)
     page.get_by_role("button", name="Make it a mix").click()

@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import DESK, PHONE, Opener
 from tests.browser.test_a_whole_job import answer, station
+from tests.prose import PROSE
 
 pytestmark = pytest.mark.browser
 
@@ -48,7 +49,7 @@ def test_an_l_shaped_floor_with_a_hole_is_drawn(open_page: Opener, options: dict
     page.get_by_label("Depth, mean").fill("2*40 ± 5")
     # By hand: (8 + 4 - 0.25) m² x 80 mm = 0.94 m³, and 5 mm of it 58.75 L.
     expect(answer(page)).to_contain_text("0.940 m³ to fill")
-    expect(answer(page)).to_contain_text("±5.0 mm in it is ±58.8 L")
+    expect(answer(page)).to_contain_text(PROSE["5-0-mm-in"])
     expect(page.locator("[data-slot] svg")).to_be_visible()
     # The outline crossed by hand: said, and drawn as it was typed.
     page.get_by_label("Corners, walking round").fill("0 0; 4 4; 4 0; 0 4")
@@ -197,7 +198,7 @@ def test_what_is_impossible_is_drawn_and_named_and_the_rest_goes_on(open_page: O
     second.locator("summary").click()
     second.get_by_label("Counted").select_option("switched off")
     expect(page.locator(".answer")).not_to_have_class("answer stale")
-    expect(answer(page)).to_contain_text("1 is switched off and not counted")
+    expect(answer(page)).to_contain_text(PROSE["1-is-switched-off"])
     # Two gate posts only: π/4 x 0.35² x 0.75 - 0.15² x 0.75, twice.
     expect(answer(page)).to_contain_text("0.111 m³ to fill")
 
@@ -207,14 +208,14 @@ def test_the_bags_at_hand_say_how_far_they_go(open_page: Opener) -> None:
     page.get_by_role("link", name="Gable, scratch and brown").click()
     station(page, "Measure")
     page.get_by_label("Bags at hand").fill("3")
-    expect(answer(page)).to_contain_text("not enough for the whole list")
+    expect(answer(page)).to_contain_text(PROSE["not-enough-for-the"])
     # 3 x 42.6 kg at 433 kg in a cubic metre are 0.296 m³; less a tenth, over 10 mm and its key of 1.25, 21.5 m².
     expect(answer(page)).to_contain_text("21.5 m² of it")
     expect(answer(page)).to_contain_text("Gable, together")
     page.get_by_label("Bags at hand").fill("a few")
     expect(page.get_by_text("“a few” cannot be read")).to_be_visible()
     page.get_by_label("Bags at hand").fill("30")
-    expect(answer(page)).to_contain_text("enough for the whole list")
+    expect(answer(page)).to_contain_text(PROSE["enough-for-the-whole"])
 
 
 def test_a_tap_before_the_scripts_are_there_is_done_when_they_are(open_page: Opener) -> None:

@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import PHONE, Opener, settled, understood
+from tests.prose import PROSE
 
 pytestmark = pytest.mark.browser
 WITH_WORKER: dict[str, Any] = PHONE | {"service_workers": "allow"}
@@ -36,13 +37,13 @@ def test_a_load_is_finished_without_a_network_on_a_page_opened_cold(open_page: O
     assert len(kinds(page)) == 3
     page.context.set_offline(True)
     page.get_by_role("button", name="+ 250 mL").click()
-    expect(page.locator(".run-bar .kept")).to_contain_text("1 entry waits here")
+    expect(page.locator(".run-bar .kept")).to_contain_text(PROSE["1-entry-waits-here"])
     cold = page.context.new_page()
     page.close()
     cold.goto(address)
     expect(cold.get_by_role("heading", name="All the water, cool")).to_be_visible()
     expect(cold.locator(".counted strong")).to_have_text("2.25 L")
-    expect(cold.locator(".run-bar .kept")).to_contain_text("1 entry waits here")
+    expect(cold.locator(".run-bar .kept")).to_contain_text(PROSE["1-entry-waits-here"])
     for title in ("Sift the plaster in, evenly", "Leave it to soak", "Mix, paddle kept under", "Is it right?"):
         cold.locator("button.forward").click()
         expect(cold.get_by_role("heading", name=title)).to_be_visible()
@@ -75,7 +76,7 @@ def test_the_clocks_of_a_page_that_was_kept_tell_the_time_of_now(open_page: Open
     later.clock.fast_forward(3600_000)  # the screen was locked for an hour
     later.goto(address)
     expect(later.locator(".timer strong")).to_contain_text("+")
-    expect(later.locator(".life")).to_contain_text("past its life")
+    expect(later.locator(".life")).to_contain_text(PROSE["past-its-life"])
     minutes = later.locator(".life").inner_text().split(" min")[0]
     assert 45 <= int(minutes) <= 50  # of an hour, twelve were its life
 

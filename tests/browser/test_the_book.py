@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import DESK, PHONE, Opener, understood
 from tests.browser.test_a_whole_job import answer, station
+from tests.prose import PROSE
 
 pytestmark = pytest.mark.browser
 
@@ -74,14 +75,14 @@ def test_two_sands_are_sieved_and_blended(open_page: Opener) -> None:
         rows.nth(at).get_by_label("Second sand").fill(str(two))
     page.get_by_label("Pan, first sand").fill("10")
     page.get_by_label("Pan, second sand").fill("25")
-    expect(answer(page)).to_contain_text("best blend by mass")
-    expect(answer(page)).to_contain_text("Inside the envelope from")
+    expect(answer(page)).to_contain_text(PROSE["best-blend-by-mass"])
+    expect(answer(page)).to_contain_text(PROSE["inside-the-envelope-from"])
     # By hand, summed percents kept: (12 + 38 + 62 + 82 + 94 + 98) / 100 = 3.86 and (0 + 0 + 3 + 15 + 65 + 95) / 100 = 1.78.
     expect(answer(page).locator("tfoot")).to_contain_text("3.86")
     expect(answer(page).locator("tfoot")).to_contain_text("1.78")
     expect(page.locator(".entries .kept")).to_have_text("Kept.")
     page.reload()
-    expect(answer(page)).to_contain_text("best blend by mass")
+    expect(answer(page)).to_contain_text(PROSE["best-blend-by-mass"])
 
 
 def test_the_can_is_copied_from_its_label(open_page: Opener) -> None:
@@ -151,7 +152,7 @@ def test_a_mix_is_found_by_the_words_of_the_trade(open_page: Opener) -> None:
         assert name in shown(), typed
     field.fill("stuco")
     nearest = page.locator("[data-nearest]")
-    expect(nearest).to_contain_text("Nothing by that word; nearest are:")
+    expect(nearest).to_contain_text(PROSE["nothing-by-that-word"])
     expect(nearest).to_contain_text("stucco")
     assert shown() == []
     field.fill("")

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import DESK, PHONE, Opener
 from tests.browser.test_a_whole_job import answer, station
+from tests.prose import PROSE
 
 pytestmark = pytest.mark.browser
 KEPT = ".entries .kept"
@@ -75,7 +76,7 @@ def test_hemp_hangs_on_a_scale_in_three_buckets_with_their_tare(open_page: Opene
     hemp = page.locator(".strip li").filter(has_text="Hemp shiv")
     # 5.5 kg at 110 kg/m³ is 50 L: three buckets of 21.2 L. 5.5 / 3 + 0.9 = 2.733; shown 2.74, 2.74 and 2.72.
     expect(hemp.locator(".big")).to_have_text(re.compile(r"3 × Feed bucket to 2\.74 kg, the last to 2\.72 kg"))
-    expect(hemp).to_contain_text("0.90 kg of each is the vessel")
+    expect(hemp).to_contain_text(PROSE["0-90-kg-of"])
     expect(hemp.locator("circle.scale-dial")).to_have_count(3)
 
 
@@ -87,8 +88,8 @@ def test_a_bag_too_big_for_the_bucket_goes_in_parts(open_page: Opener) -> None:
     new_job(page, "Step", "mortar-bag-s", kind="known", volume_l="17")
     page.get_by_label("Mixed in").select_option("Five gallon bucket")
     expect(page.locator(".figures")).to_contain_text(re.compile(r"3\s*loads"))
-    expect(answer(page)).to_contain_text("A bag is too big for the vessel: it goes in parts.")
-    expect(answer(page)).to_contain_text("Tip the whole bag out and turn it dry")
+    expect(answer(page)).to_contain_text(PROSE["a-bag-is-too"])
+    expect(answer(page)).to_contain_text(PROSE["tip-the-whole-bag"])
     part = page.locator(".strip li").first.locator(".big")
     expect(part).to_have_text("18.1 kg")  # half of 80 lb, on the scale; by the pail only once one was weighed
     page.get_by_label("Measured with").select_option("small-bucket")
@@ -101,15 +102,15 @@ def test_a_mould_in_two_parts_is_two_loads(open_page: Opener) -> None:
     page.get_by_role("link", name="Corbel, half moulds").first.click()
     station(page, "Loads")
     expect(page.locator(".figures")).to_contain_text(re.compile(r"2\s*loads"))
-    expect(answer(page)).to_contain_text("Each pour by itself: it waits for nobody.")
+    expect(answer(page)).to_contain_text(PROSE["each-pour-by-itself"])
     ways = page.locator(".ways")
-    expect(ways.locator("tr.taken")).to_contain_text("Each pour by itself")
+    expect(ways.locator("tr.taken")).to_contain_text(PROSE["each-pour-by-itself-2"])
     expect(ways.locator("tr.taken")).to_contain_text("recommended")
     page.locator(".splits").get_by_role("button", name="Full, short last").click()
     expect(ways.locator("tr.taken")).to_contain_text("Full, short last")
-    expect(page.locator(".pinned")).to_contain_text("Beside the recommended way:")
+    expect(page.locator(".pinned")).to_contain_text(PROSE["beside-the-recommended-way"])
     page.get_by_role("button", name="Take the recommended").click()
-    expect(ways.locator("tr.taken")).to_contain_text("Each pour by itself")
+    expect(ways.locator("tr.taken")).to_contain_text(PROSE["each-pour-by-itself-2"])
 
 
 def test_letters_lead_to_fields_and_one_more_hole_is_one_move(open_page: Opener) -> None:

@@ -16,6 +16,7 @@ from keeve.core.proportions.bases.designed import Designed
 from keeve.core.proportions.family import FAMILIES
 from keeve.core.proportions.plausible import outside
 from tests.conftest import slab
+from tests.prose import PROSE
 
 CATALOGUE = load_catalogue()
 
@@ -82,7 +83,7 @@ def test_every_mix_of_a_standard_keeps_to_its_row_and_half_as_much_sand_does_not
         p.model_copy(update={"parts": p.parts / 2}) if p.material.role == "sand" else p for p in mix.basis.parts
     )
     (said,) = mix.standard.outside(thin)
-    assert "of sand to the sum of binders" in plain(said)
+    assert PROSE["of-sand-to-the"] in plain(said)
 
 
 def test_a_lower_bound_that_itself_belongs_to_the_next_type_is_outside() -> None:
@@ -105,7 +106,7 @@ def test_another_school_about_late_water_is_taken_by_its_own_words_only() -> Non
 
 def test_an_absurd_mix_is_stopped_with_the_row_it_broke_until_it_is_meant() -> None:
     soup = {"mix": "pervious", "changes": {"water_target": 0.8}}
-    with pytest.raises(TradeError, match="outside the usual 85 kg to 130 kg") as caught:
+    with pytest.raises(TradeError, match=PROSE["outside-the-usual-85"]) as caught:
         plan_sheet(sheet(**soup))
     assert caught.value.faults[0].field == "unusual_ok"
     assert plan_sheet(sheet(**soup, unusual_ok=True)).ratios[0].value == pytest.approx(0.8)
@@ -169,9 +170,9 @@ def test_what_the_catalogue_cannot_do_is_said_beside_its_field(fields, field: st
 
 
 def test_a_record_without_source_or_with_a_key_used_twice_stops_the_start() -> None:
-    with pytest.raises(TradeError, match="names no source"):
+    with pytest.raises(TradeError, match=PROSE["names-no-source"]):
         _sourced({"key": "x"})
-    with pytest.raises(TradeError, match="share one key"):
+    with pytest.raises(TradeError, match=PROSE["share-one-key"]):
         _keyed([{"key": "x"}, {"key": "x"}])
     with pytest.raises(TradeError, match="no material called x"):
         _look_up({}, "x", "material")
@@ -185,24 +186,24 @@ def test_an_own_mixer_and_an_own_pail_need_no_catalogue() -> None:
 
 
 def test_the_inverted_number_is_refused_where_it_was_typed() -> None:
-    with pytest.raises(MixError, match="Did you mean 70") as caught:
+    with pytest.raises(MixError, match=PROSE["did-you-mean-70"]) as caught:
         plan_sheet(sheet(changes={"water_to_powder": "70 plaster : 100 water"}))
     assert caught.value.faults[0].field == "changes.water_to_powder"
 
 
 def test_changes_that_contradict_each_other_are_a_mix_error() -> None:
-    with pytest.raises(MixError, match="must rise from least to right to most"):
+    with pytest.raises(MixError, match=PROSE["must-rise-from-least"]):
         plan_sheet(sheet(mix="concrete-bag-25kg", changes={"water_high_l": 1.0}))
 
 
 def test_a_heap_nobody_has_is_asked_about_and_one_of_another_mix_stays_on_the_sheet() -> None:
-    with pytest.raises(TradeError, match="no heap called “sharp-snad”") as caught:
+    with pytest.raises(TradeError, match=PROSE["no-heap-called-sharp"]) as caught:
         plan_sheet(sheet(mix="cement-mortar-1-3", moisture_percent={"sharp-snad": 5}))
     assert caught.value.faults[0].field == "moisture_percent.sharp-snad"
     assert "sharp-sand" in plain(caught.value.faults[0].hint)
     other = resolve(sheet(mix="cement-mortar-1-3", moisture_percent={"gravel-20": 1, "sharp-sand": 5}), CATALOGUE)
     assert other.moisture_percent == {"sharp-sand": 5}
-    with pytest.raises(TradeError, match="has no heap called “gravel-20”"):
+    with pytest.raises(TradeError, match=PROSE["has-no-heap-called"]):
         plan(other.model_copy(update={"moisture_percent": {"gravel-20": 1.0}}))
 
 

@@ -11,6 +11,7 @@ from keeve.catalogue.own_mix import doubts
 from keeve.core.message.errors import MixError
 from keeve.core.message.said import plain
 from keeve.core.mixes.mix import Mix
+from tests.prose import PROSE
 
 SHELF = load_catalogue()
 
@@ -25,7 +26,7 @@ def test_a_copy_with_nothing_changed_makes_the_same_concrete_mortar_or_plaster(b
     assert copied.key == "own-1"
     assert copied.basis.proportions() == shipped.basis.proportions()
     assert copied.procedures == shipped.procedures
-    assert plain(copied.source).startswith("own mix, based on")
+    assert plain(copied.source).startswith(PROSE["own-mix-based-on"])
 
 
 @given(st.floats(1.0, 6.0), st.floats(0.0, 12.0))
@@ -43,7 +44,7 @@ def test_a_material_of_ones_own_changes_only_the_mix_it_stands_in() -> None:
     mix = own("cement-mortar-1-3", materials=label)
     sand = next(m for m in mix.materials() if m.role == "sand")
     assert (plain(sand.name), sand.particle_density_kg_m3, sand.absorption_percent) == ("Quarry sand", 2700, 1.8)
-    assert sand.source == "the crew's own figures"
+    assert sand.source == PROSE["the-crew-s-own"]
     assert SHELF.materials["sharp-sand"].particle_density_kg_m3 == 2650
     assert mix.basis.proportions().volume_m3() == pytest.approx(1.0, abs=1e-9)
 

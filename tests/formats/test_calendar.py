@@ -10,6 +10,7 @@ from keeve.core.day.day_plan import Hour
 from keeve.core.message.errors import MixError
 from keeve.formats.reading.forecast import read_forecast, write_forecast, zone_of
 from keeve.formats.writing.calendar import Dated, as_calendar, at_clock, days_later
+from tests.prose import PROSE
 
 LONDON, DAY = ZoneInfo("Europe/London"), date(2026, 9, 14)
 LINES = "9:00, 14 °C, 60, 12, 0\n10:00, 61 F, 50 %, 5 m/s, 1.5"
@@ -52,7 +53,7 @@ def test_a_forecast_goes_out_and_comes_in_again() -> None:
 
 def test_a_zone_nobody_knows_is_refused() -> None:
     for name in ("Pellow/Reach", "../../etc/passwd", "x" * 500):
-        with pytest.raises(MixError, match="no time zone"):
+        with pytest.raises(MixError, match=PROSE["no-time-zone"]):
             zone_of(name)
 
 

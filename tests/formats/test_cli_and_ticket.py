@@ -8,6 +8,7 @@ import pytest
 from keeve.cli import main
 from keeve.formats.writing.papers import list_mixes, plan_file, sand_file, show_mix
 from keeve.words.reader import METRIC, US, Reader
+from tests.prose import PROSE
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -47,7 +48,7 @@ def test_a_bad_sheet_is_said_in_words(tmp_path: Path, capsys: pytest.CaptureFixt
     assert "shapes.0.depth_mm: A size must be more than nothing" in capsys.readouterr().err
     path.write_text(json.dumps(sheet | {"shapes": [{"kind": "known", "volume_l": 5}], "mix": "moon-dust"}))
     assert plan_file(path, as_ticket=True, reader=METRIC) == 2
-    assert "mix: There is no mix called" in capsys.readouterr().err
+    assert PROSE["mix-there-is-no"] in capsys.readouterr().err
     assert plan_file(tmp_path / "none.json", as_ticket=True, reader=METRIC) == 2
 
 
@@ -94,4 +95,4 @@ def test_two_sands_are_blended_from_a_file(tmp_path: Path, capsys: pytest.Captur
     bad = tmp_path / "sheet.json"
     bad.write_text('{"rows": []}')
     assert sand_file(bad, as_json=False) == 2
-    assert "Nothing was weighed yet" in capsys.readouterr().err
+    assert PROSE["nothing-was-weighed-yet"] in capsys.readouterr().err

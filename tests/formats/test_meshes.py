@@ -17,6 +17,7 @@ from keeve.formats.reading.bounded import BoundedReader, read_now
 from keeve.formats.reading.mesh import front_view, read_mesh, signed_volume
 from keeve.formats.reading.warm import Split
 from keeve.web.drawings.shapes import view_runs
+from tests.prose import PROSE
 
 HOSTILE = (str(Path(__file__).parents[1] / "hostile_reader.py"),)
 
@@ -71,7 +72,7 @@ def test_a_small_hole_is_closed_and_said(tmp_path: Path) -> None:
     box.faces = box.faces[:-1]
     found = read_mesh(saved(box, tmp_path), "stl")
     assert found.volume == pytest.approx(100 * 80 * 120)
-    assert [plain(one) for one in found.repaired] == ["1 small hole was closed."]
+    assert [plain(one) for one in found.repaired] == [PROSE["1-small-hole-was"]]
 
 
 def test_a_cloud_of_loose_triangles_is_no_body(tmp_path: Path) -> None:
@@ -116,7 +117,7 @@ def test_an_open_model_is_refused_and_told_where(tmp_path: Path) -> None:
     ball = trimesh.creation.icosphere(subdivisions=5, radius=50)
     middles = ball.triangles_center
     ball.faces = ball.faces[middles[:, 2] < 40]  # the crown is missing
-    with pytest.raises(TakeoffError, match="high up, in the middle, between front and back"):
+    with pytest.raises(TakeoffError, match=PROSE["high-up-in-the"]):
         read_mesh(saved(ball, tmp_path), "stl")
 
 

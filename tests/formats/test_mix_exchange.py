@@ -10,6 +10,7 @@ from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
 from keeve.core.message.errors import faults_of
 from keeve.core.message.said import plain
 from keeve.formats.writing.mix_exchange import mix_schema, read_mix, write_mix
+from tests.prose import PROSE
 
 MIXES = load_catalogue().mixes
 
@@ -43,7 +44,7 @@ def test_shares_that_do_not_add_up_are_refused_in_words() -> None:
     document["mix"]["basis"]["cementitious"][1]["ratio"] = 0.2
     with pytest.raises(ValidationError) as caught:
         read_mix(json.dumps(document))
-    assert "add up to 110 %" in plain(faults_of(caught.value)[0].sentence)
+    assert PROSE["add-up-to-110"] in plain(faults_of(caught.value)[0].sentence)
 
 
 @pytest.mark.parametrize("density", [0, 26500, -1])
@@ -62,8 +63,8 @@ def test_the_schema_describes_every_basis(client: TestClient) -> None:
             for way in schema["$defs"]["Mix"]["properties"]["basis"]["oneOf"]]  # fmt: skip
     said = {way["properties"]["basis"]["const"] for way in ways}
     assert said == {
-        "volume parts", "mass parts", "ratios", "designed", "premix bag", "powder and water", "powder by shop volume",
-        "powder by islands", "kit", "bio-aggregate",
+        "volume parts", "mass parts", "ratios", "designed", "premix bag", PROSE["powder-and-water"], PROSE["powder-by-shop-volume"],
+        PROSE["powder-by-islands"], "kit", "bio-aggregate",
     }  # fmt: skip
     assert len(client.get("/api/mixes").json()) == len(MIXES)
     assert client.get("/api/mixes/nothing").status_code == 404

@@ -10,9 +10,12 @@ from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
 from keeve.core.dosing.water import account
 from keeve.core.hardening.strength import cylinder_mpa, dry_cast_kg
 from keeve.core.message.errors import MixError
-from keeve.core.mixes.admixtures import Admixture, dose, read_dose, water_in_l
+from keeve.core.mixes.admixture_doses import dose
+from keeve.core.mixes.admixtures import Admixture, read_dose, water_in_l
 from keeve.core.proportions.bases.designed import Designed
 from keeve.core.vessels.scale_check import check_weighed
+from tests.conftest import BY_JUG
+from tests.prose import PROSE
 
 LB_KG = 0.45359237  # NIST SP 811
 CATALOGUE = load_catalogue()
@@ -49,7 +52,7 @@ def test_the_first_example_by_fresh_density_with_field_moisture() -> None:
     assert sand == pytest.approx(801, abs=1)
     assert stone * 1.02 == pytest.approx(1159, abs=1)
     assert sand * 1.06 == pytest.approx(849, abs=1)
-    water = account(made, 1.0, {"sharp-sand": 6, "gravel-20": 2}, 0.0, 0.1)
+    water = account(made, 1.0, {"sharp-sand": 6, "gravel-20": 2}, 0.0, BY_JUG)
     assert water.pour.target == pytest.approx(122, abs=1)
 
 
@@ -104,7 +107,7 @@ def test_ratios_of_a_thin_panel() -> None:
     }  # fmt: skip
     assert {key: mass * scale for key, mass in masses.items()} == pytest.approx(wanted)
     assert made.water.target * scale == pytest.approx(0.576)
-    with pytest.raises(MixError, match="ten times off"):
+    with pytest.raises(MixError, match=PROSE["ten-times-off"]):
         check_weighed(0.84 * LB_KG, 0.084 * LB_KG)
 
 

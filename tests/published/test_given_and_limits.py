@@ -8,10 +8,12 @@ from keeve.catalogue import load_catalogue
 from keeve.core.conditions.temperature import MaterialTemperatures, batch_c, plaster_peak_c
 from keeve.core.dosing.water import account
 from keeve.core.materials.field_tests import gravimetric_air_percent, yield_m3
-from keeve.core.mixes.admixtures import Admixture, dose, water_in_l
+from keeve.core.mixes.admixture_doses import dose
+from keeve.core.mixes.admixtures import Admixture, water_in_l
 from keeve.core.proportions.aim import EN_CLASSES, required_mean_mpa
 from keeve.core.proportions.bases.designed import Designed
-from tests.conftest import Planner
+from tests.conftest import BY_JUG, Planner
+from tests.prose import PROSE
 
 MATERIALS = load_catalogue().materials
 MIXES = load_catalogue().mixes
@@ -47,7 +49,7 @@ def test_an_engineers_own_sheet_by_pca() -> None:
     # Field moisture, stone 2 %, sand 6 %: 1093 and 700 kg, and 84 kg of water to add.
     assert stone * 1.02 == pytest.approx(1093, abs=1)
     assert sand * 1.06 == pytest.approx(700, abs=3)
-    water = account(made, 1.0, {"gravel-20": 2, "sharp-sand": 6}, 0.0, 0.1)
+    water = account(made, 1.0, {"gravel-20": 2, "sharp-sand": 6}, 0.0, BY_JUG)
     assert water.pour.target == pytest.approx(84, abs=1)
     assert water.pour.high == pytest.approx(water.pour.target)  # never past its w/c
 
@@ -56,7 +58,7 @@ def test_what_is_given_is_marked_given() -> None:
     workings = {str(w.figure): w for w in pca(given_stone_bulk=0.67).proportions().workings}
     for figure in ("Mixing water", "Air", "w/c", "Stone, dry"):
         assert workings[figure].formula == "given"
-        assert workings[figure].source == "given, not worked out"
+        assert workings[figure].source == PROSE["given-not-worked-out"]
 
 
 # EN 206, table F.1, from memory: highest w/c and least cement [kg/m³] by exposure class.

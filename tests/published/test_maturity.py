@@ -12,6 +12,7 @@ from keeve.core.hardening.maturity import At, equivalent_days, maturity_c_h, sha
 from keeve.core.hardening.waiting import screed_drying_days, with_drying
 from keeve.core.message.errors import MixError
 from keeve.core.proportions.family import FAMILIES
+from tests.prose import PROSE
 
 
 def steady(c: float, days: float) -> tuple[At, ...]:
@@ -75,7 +76,7 @@ def test_a_trace_that_tells_too_little_is_refused_in_words(trace: tuple[At, ...]
 
 
 def test_an_age_before_the_cast_is_refused() -> None:
-    with pytest.raises(MixError, match="not cast yet"):
+    with pytest.raises(MixError, match=PROSE["not-cast-yet"]):
         share_of_28_days(0)
 
 

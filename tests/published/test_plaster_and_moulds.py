@@ -8,6 +8,7 @@ from keeve.catalogue import JobSheet, load_catalogue, plan_sheet
 from keeve.core.message.errors import MixError
 from keeve.core.proportions.bases.powder_water import PowderWater, read_water_to_powder
 from keeve.core.takeoff.shapes import Body, Mould
+from tests.prose import PROSE
 
 LB_KG = 0.45359237  # NIST SP 811
 QT_L = 0.946352946  # NIST SP 811
@@ -45,7 +46,7 @@ def test_three_pounds_and_a_quart_make_89_cubic_inches() -> None:
 
 @pytest.mark.parametrize("typed", ["70 plaster : 100 water", "100:70", "143", "100 water to 70 plaster", "1.43"])
 def test_seventy_plaster_to_a_hundred_water_is_refused_as_turned_round(typed: str) -> None:
-    with pytest.raises(MixError, match=r"Did you mean 70 of water to 100 of plaster") as caught:
+    with pytest.raises(MixError, match=PROSE["did-you-mean-70-of"]) as caught:
         read_water_to_powder(typed)
     assert caught.value.faults[0].value == pytest.approx(0.70)
 

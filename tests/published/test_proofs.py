@@ -23,6 +23,7 @@ from keeve.core.records.proofs import (
     figures,
     stress_mpa,
 )
+from tests.prose import PROSE
 
 AT = datetime(2026, 9, 14, 9, tzinfo=UTC)
 STRENGTHS = st.lists(st.floats(5, 90), min_size=2, max_size=60)
@@ -92,10 +93,10 @@ def test_above_thirty_five_the_least_is_nine_tenths() -> None:
 
 def test_a_result_before_the_cast_and_one_with_its_point_moved_are_asked_about() -> None:
     early = Result(id="result-01", at=AT - timedelta(hours=1), of="cast-0001", mpa=30)
-    with pytest.raises(MixError, match="before it is cast"):
+    with pytest.raises(MixError, match=PROSE["before-it-is-cast"]):
         check_result(cast(), early, 30, sure=True)
     slip = Result(id="result-01", at=AT + timedelta(days=28), of="cast-0001", mpa=3)
-    with pytest.raises(MixError, match="is the point in its place"):
+    with pytest.raises(MixError, match=PROSE["is-the-point-in"]):
         check_result(cast(), slip, 30, sure=False)
     check_result(cast(), slip, 30, sure=True)
     check_result(cast(), slip, None, sure=False)

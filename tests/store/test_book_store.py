@@ -14,6 +14,7 @@ from keeve.store.rows.book_store import BookStore, new_key
 from keeve.store.rows.crew_store import CrewStore, crew_named
 from keeve.store.tables import BookRow
 from tests.conftest import slab
+from tests.prose import PROSE
 
 SHELF = load_catalogue()
 
@@ -93,7 +94,7 @@ def test_a_full_book_says_so(book: BookStore, monkeypatch: pytest.MonkeyPatch) -
     monkeypatch.setattr(book_store, "MOST_ENTRIES", 2)
     add(book)
     row = add(book)
-    with pytest.raises(MixError, match="The book is full: it holds 2"):
+    with pytest.raises(MixError, match=PROSE["the-book-is-full"]):
         add(book)
     book.put_away(row, away=True)
     add(book)

@@ -38,6 +38,7 @@ from keeve.store.rows.run_store import RunStore, catch_up
 from keeve.store.tables import Base, JobRow
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings
+from tests.prose import PROSE
 from tests.taps import BEGIN, Phone
 
 SHELF = load_catalogue()
@@ -379,7 +380,7 @@ def test_a_tap_dated_in_the_future_is_refused_unless_the_phone_says_its_clock(ru
     phone = phone_for(runs, job)
     raw = phone.tap(60 * 24 * 30, "poured", litres=1.0)
     refused = runs.append(job, [raw], None, NOON).refused
-    assert "in the future" in refused[0].sentence  # type: ignore[operator]
+    assert PROSE["in-the-future"] in refused[0].sentence  # type: ignore[operator]
     ahead = datetime.fromisoformat(raw["at"]) + timedelta(minutes=2)
     assert runs.append(job, [raw], ahead, NOON).refused == []
     (event,) = runs.log(job).events
@@ -494,7 +495,7 @@ def test_the_demo_is_loaded_once(database_url: str, session: Session) -> None:
     lines = store.jobs()
     names = [line.name for line in lines]
     assert len(names) == len(set(names)) == 10
-    assert {"Corbel, half moulds", "Gate-post holes"} <= set(names)
+    assert {PROSE["corbel-half-moulds"], "Gate-post holes"} <= set(names)
     for line in lines:  # each can be planned as it stands
         found = store.job(line.id)
         assert found is not None

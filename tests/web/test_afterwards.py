@@ -7,6 +7,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 
 DAMP = {"sharp-sand": "5 %", "gravel-20": "1 %"}
@@ -25,14 +26,14 @@ def write(client: TestClient, token: str, job: str, **form: str) -> Any:
 
 
 def test_three_loads_from_memory_are_loads_like_any_other(client: TestClient, token: str, job: str) -> None:
-    assert "write them down" in client.get(f"{job}/look-back").text
+    assert PROSE["write-them-down"] in client.get(f"{job}/look-back").text
     once = str(uuid4())
     for _ in range(2):  # the button was pressed twice
         assert write(client, token, job, water="9.5, 9.2; 9400 mL", once=once).status_code == 303
     html = client.get(f"{job}/look-back").text
     for litres in ("9.50 L", "9.20 L", "9.40 L"):
         assert html.count(f"<strong>{litres}</strong>") == 1
-    assert "The sand through the day" in html
+    assert PROSE["the-sand-through-the"] in html
     assert "2 March 2026" in html  # the ticket is of that day
     assert write(client, token, job, water="9.1", begun="2026-03-03 08:00").status_code == 303
     assert "<strong>9.10 L</strong>" in client.get(f"{job}/look-back").text

@@ -8,6 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.conftest import slab
+from tests.prose import PROSE
 
 
 def ask(client: TestClient, view: str, sheet: dict[str, Any]) -> tuple[str, list[dict[str, Any]]]:
@@ -19,10 +20,10 @@ def ask(client: TestClient, view: str, sheet: dict[str, Any]) -> tuple[str, list
 
 def test_a_refused_mixer_leaves_no_ticket_on_the_page(client: TestClient) -> None:
     text, faults = ask(client, "loads", {"shapes": [slab()], "mix": "screed-semi-dry", "mixer": "drum-site"})
-    assert "No ticket as it stands." in text
-    assert "Water to pour" not in text
+    assert PROSE["no-ticket-as-it"] in text
+    assert PROSE["water-to-pour"] not in text
     assert [fault["field"] for fault in faults] == ["mixer"]
-    assert "is not mixed in this" in faults[0]["sentence"]
+    assert PROSE["is-not-mixed-in"] in faults[0]["sentence"]
 
 
 def test_an_unfinished_shape_does_not_hide_the_others(client: TestClient) -> None:
@@ -63,7 +64,7 @@ def test_nothing_measured_is_nothing_said(client: TestClient) -> None:
         {"shapes": [slab(), {}], "mix": 7},
     ):
         text, _ = ask(client, "measure", sheet)
-        assert "so far" in text or "as soon as the entries" in text
+        assert "so far" in text or PROSE["as-soon-as-the"] in text
 
 
 @pytest.mark.parametrize(("units", "step"), [("metric", "1 L"), ("us", "1.00 qt")])
@@ -85,7 +86,7 @@ def test_a_look_holds_for_a_days_work(client: TestClient, hours: float | None, g
     sheet = {"shapes": [slab()], "mix": "c270-n", "moisture_percent": {"plaster-sand": given}, "looked_at": at}
     text, faults = ask(client, "loads", sheet)
     assert faults == []
-    assert ("Nobody has looked" in text) is asked
+    assert (PROSE["nobody-has-looked"] in text) is asked
 
 
 @pytest.mark.parametrize("at", ["yesterday", "", None, "2026-13-45", "2026-11-25T10:00:00"])
@@ -93,4 +94,4 @@ def test_a_time_that_is_none_takes_no_look_away(client: TestClient, at: Any) -> 
     sheet = {"shapes": [slab()], "mix": "c270-n", "moisture_percent": {"plaster-sand": "damp"}}
     text, faults = ask(client, "loads", sheet | {"looked_at": {"plaster-sand": at}})
     assert faults == []
-    assert "Nobody has looked" not in text
+    assert PROSE["nobody-has-looked"] not in text

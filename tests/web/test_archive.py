@@ -9,6 +9,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE
 from tests.web.test_runs import Yard
 
@@ -72,8 +73,8 @@ def test_put_in_where_it_already_is_it_changes_nothing(client: TestClient, token
     lived(client, token)
     before = taken_out(client)
     again = put_in(client, token, before)
-    assert "0 rows are new here." in again.text
-    assert "were here already" in again.text
+    assert PROSE["0-rows-are-new"] in again.text
+    assert PROSE["were-here-already"] in again.text
     assert taken_out(client) == before
 
 
@@ -172,10 +173,10 @@ def test_a_row_that_belongs_to_no_job_is_refused(client: TestClient, token: str,
     end = json.dumps({"end": len(orphans) - 2}).encode() + b"\n"
     wipe(session)
     refused = put_in(client, token, b"".join([*orphans[:-1], end]))
-    assert (refused.status_code, "belongs to nothing before it" in refused.text) == (422, True)
+    assert (refused.status_code, PROSE["belongs-to-nothing-before"] in refused.text) == (422, True)
     assert len(taken_out(client).splitlines()) == 2
 
 
 def test_only_its_own_page_puts_a_file_in(client: TestClient, token: str) -> None:
-    assert "Take it all out" in client.get("/archive").text
+    assert PROSE["take-it-all-out"] in client.get("/archive").text
     assert put_in(client, "made up", taken_out(client)).status_code == 403

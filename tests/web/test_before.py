@@ -10,6 +10,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 
 SAND = {"moisture_percent": {"sharp-sand": "damp"}, "looked_at": {"sharp-sand": "2026-01-01T07:00:00+00:00"}}
@@ -44,7 +45,7 @@ def test_a_good_morning_is_one_tap_and_holds_for_the_next_job_too(client: TestCl
     assert morning.open() == 4
     assert morning.post("/before/well").status_code == 303
     assert morning.open() == 0
-    assert "All looked at." in morning.page()
+    assert PROSE["all-looked-at"] in morning.page()
     assert Morning(client, morning.token).open() == 0  # the same sand, the same cement
 
 
@@ -52,7 +53,7 @@ def test_what_is_rejected_stops_the_ticket_until_it_is_good(morning: Morning) ->
     morning.post("/before/look", check="water", answer="foul")
     stopped = morning.post("/begin")
     assert stopped.headers["location"].endswith("/before")
-    assert "Bring drinking water." in morning.page()
+    assert PROSE["bring-drinking-water"] in morning.page()
     morning.post("/before/look", check="water", answer="good")
     assert morning.post("/begin").headers["location"].endswith("/mixer")
 
@@ -78,7 +79,7 @@ def test_a_jar_waits_and_silt_is_reckoned(morning: Morning) -> None:
     assert "30 min left" in morning.page()
     early = morning.post("/before/look", **look, answer="clear")
     assert early.status_code == 422
-    assert "has not stood long enough" in early.text
+    assert PROSE["has-not-stood-long"] in early.text
     for layer, sand, said in (("9 mm", "75 mm", "12.0 %"), ("3", "75", "4.0 %")):
         morning.post("/before/happened", kind="delivery")
         assert morning.post("/before/look", **look, layer=layer, sand=sand).status_code == 303
@@ -92,15 +93,15 @@ def test_the_air_enters_the_plan_and_a_slip_stays_where_it_was_typed(client: Tes
     wrong = morning.post("/before/air", air_c="140", humidity_percent="30")
     assert wrong.status_code == 422
     assert 'value="140"' in wrong.text
-    assert "check the scale, °C or °F" in wrong.text
+    assert PROSE["check-the-scale-c"] in wrong.text
     assert morning.post("/before/air", air_c="36", humidity_percent="20", wind_km_h="10 mph").status_code == 303
     html = morning.page()
     assert "Too hot" in html
     assert "kg/m²h" in html
-    assert "Hose in the sun" in html
-    assert "In this air it lasts" in client.get(f"{morning.job}/loads").text
+    assert PROSE["hose-in-the-sun"] in html
+    assert PROSE["in-this-air-it"] in client.get(f"{morning.job}/loads").text
     morning.post("/before/air", air_c="")
-    assert "In this air it lasts" not in client.get(f"{morning.job}/loads").text
+    assert PROSE["in-this-air-it"] not in client.get(f"{morning.job}/loads").text
 
 
 def test_a_bare_figure_is_in_the_units_of_the_reader(client: TestClient, morning: Morning) -> None:
@@ -109,7 +110,7 @@ def test_a_bare_figure_is_in_the_units_of_the_reader(client: TestClient, morning
     assert client.get(f"{morning.job}/raw").json()["weather"] == {
         "air_c": "95 °F", "wind_km_h": "10 mph", "humidity_percent": "25",
     }  # fmt: skip
-    assert "90 °F is the most" in morning.page()
+    assert PROSE["90-f-is-the"] in morning.page()
 
 
 @pytest.mark.parametrize(
@@ -152,24 +153,24 @@ def test_an_entry_that_cannot_be_read_takes_nothing_else_down(morning: Morning, 
 
 def test_a_job_without_a_mix_is_sent_to_choose_one(client: TestClient, token: str) -> None:
     job = new_job(client, token)
-    assert "First choose a mix" in client.get(f"{job}/before").text
+    assert PROSE["first-choose-a-mix"] in client.get(f"{job}/before").text
 
 
 def test_a_retarder_enters_the_plan_by_one_tap_and_only_once(client: TestClient, token: str) -> None:
     hot = Morning(client, token, mix="stucco-base")
     hot.post("/before/air", air_c="31")
-    assert "Put a retarder into the plan" in hot.page()
+    assert PROSE["put-a-retarder-into"] in hot.page()
     for _ in range(2):
         assert hot.post("/before/dose", admixture="retarder").status_code == 303
     assert client.get(f"{hot.job}/raw").json()["admixtures"] == [{"admixture": "retarder", "dose": "260 mL/100 kg"}]
-    assert "Put a retarder into the plan" not in hot.page()
+    assert PROSE["put-a-retarder-into"] not in hot.page()
     assert "Retarder" in client.get(f"{hot.job}/loads").text
     assert hot.post("/before/dose", admixture="accelerator-chloride").status_code == 422  # never by one tap
 
 
 def test_the_station_fills_the_air_in(client: TestClient, morning: Morning) -> None:
     assert morning.post("/before/station").status_code == 303
-    assert "min to use it" in morning.page()
+    assert PROSE["min-to-use-it"] in morning.page()
     given = client.get(f"{morning.job}/raw").json()["weather"]
     assert 11 <= given["air_c"] <= 23
     assert 40 <= given["humidity_percent"] <= 90
@@ -184,10 +185,10 @@ def test_a_heap_is_looked_at_here_too_and_again_after_rain(client: TestClient, m
     assert len(re.findall(r'class="check heap-look open"', morning.page())) == 1
     morning.post("/before/happened", kind="bottom", of="sharp-sand")
     html = morning.page()
-    assert "It changed since somebody looked." in html
+    assert PROSE["it-changed-since-somebody"] in html
     assert len(re.findall(r'class="check heap-look open"', html)) == 2
     morning.post("/before/heap", of="sharp-sand", look="dripping")
-    assert "It changed since" not in morning.page()
+    assert PROSE["it-changed-since"] not in morning.page()
     assert morning.post("/before/heap", of="sharp-sand", look="soggy").status_code == 422
     morning.post("/before/heap", of="nobody-s-heap", look="wet")
     assert "nobody-s-heap" not in client.get(f"{morning.job}/raw").json()["moisture_percent"]
@@ -216,14 +217,14 @@ def test_ice_or_lukewarm_water_brings_a_load_to_the_temperature_wanted(client: T
     assert percent is not None
     assert morning.post("/before/ice", ice_percent=percent[1]).status_code == 303
     assert client.get(f"{morning.job}/raw").json()["ice_percent"] == percent[1]
-    assert "It comes out at 24" in morning.page()
+    assert PROSE["it-comes-out-at"] in morning.page()
     morning.post("/before/air", air_c="6", water_c="8", aggregate_c="5", binder_c="8", wanted_c="11")
-    assert "it does not all melt" in morning.page()
+    assert PROSE["it-does-not-all"] in morning.page()
     morning.post("/before/ice", ice_percent="0")
-    assert "Take the ice out" not in morning.page()
-    assert "lukewarm water of" in morning.page()
+    assert PROSE["take-the-ice-out"] not in morning.page()
+    assert PROSE["lukewarm-water-of"] in morning.page()
     wrong = morning.post("/before/air", air_c="20", water_c="140", aggregate_c="20", binder_c="20")
-    assert (wrong.status_code, "Water boils there" in wrong.text) == (422, True)
+    assert (wrong.status_code, PROSE["water-boils-there"] in wrong.text) == (422, True)
 
 
 def test_old_plaster_shortens_the_clock_of_every_job_with_it(client: TestClient, token: str) -> None:
@@ -240,7 +241,7 @@ def test_old_plaster_shortens_the_clock_of_every_job_with_it(client: TestClient,
 def test_the_ground_says_how_much_water_it_wants_and_the_readings_go_out(client: TestClient, morning: Morning) -> None:
     assert "the last 60 min before" in morning.page()
     morning.post("/before/air", air_c="-3.5", ground_c="34")
-    assert "twice: the ground is hot" in morning.page()
+    assert PROSE["twice-the-ground-is"] in morning.page()
     lines = client.get("/weather.csv").text.splitlines()
     assert lines[0] == "time,air_c,humidity_percent,wind_km_h,ground_c,sun_percent"
     assert lines[1].split(",")[1:] == ["-3.5", "", "", "34", ""]
@@ -260,13 +261,13 @@ def test_a_heap_has_the_sieve_sheet_somebody_gave_it_until_another_delivery(
     assert "Its sieve sheet" in morning.page()
     morning.post("/before/heap", of="sharp-sand", look="", sieve=key)
     html = morning.page()
-    assert "outside its band at 1.18 mm" in html
-    assert "was of the sand before it" not in html
+    assert PROSE["outside-its-band-at"] in html
+    assert PROSE["was-of-the-sand"] not in html
     assert "Test properly" in Morning(client, morning.token).page()  # it is the yard's, not the job's
     morning.post("/before/heap", of="sharp-sand", look="damp", sieve=key)
     assert morning.page().count('class="heap-sieve"') == 1
     assert morning.page().count("Its sieve sheet") == 1  # stone has none
     morning.post("/before/happened", kind="delivery")
-    assert "this sheet is of the sand before it" in morning.page()
+    assert PROSE["this-sheet-is-of"] in morning.page()
     morning.post("/before/heap", of="sharp-sand", look="", sieve="")
-    assert "outside its band" not in morning.page()
+    assert PROSE["outside-its-band"] not in morning.page()

@@ -10,6 +10,7 @@ from keeve.core.measure.reading import read_volume_l
 from keeve.core.message.errors import UnitError
 from keeve.core.message.letters import harmless
 from keeve.web.edge.bodies import MOST_DEEP, fault_of
+from tests.prose import PROSE
 
 SLAB = {"kind": "known", "volume_l": 1}
 BODIES = {
@@ -79,7 +80,7 @@ def test_what_is_merely_odd_is_kept_and_every_page_shows(client: TestClient, tok
 def test_a_form_with_such_letters_is_refused_in_words(client: TestClient, token: str, name: str) -> None:
     answer = client.post("/jobs", data={"name": name, "token": token}, headers={"accept": "text/html"})
     assert answer.status_code == 422
-    assert "cannot be kept" in answer.text
+    assert PROSE["cannot-be-kept"] in answer.text
 
 
 def test_a_raised_figure_is_no_figure() -> None:

@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 
 HTML = PAGE | {"sec-fetch-dest": "document"}
@@ -45,7 +46,7 @@ def test_every_mix_of_the_catalogue_opens_in_both_unit_systems(client: TestClien
 
 def test_two_mixes_stand_side_by_side_and_their_differences_are_marked(client: TestClient) -> None:
     text = client.get("/book/concrete-1-2-4?with=concrete-1-3-6", headers=HTML).text
-    assert "Free water, in 1 m³" in text
+    assert PROSE["free-water-in-1"] in text
     rows = re.findall(r'<tr class="([^"]*)"><th scope="row">([^<]+)</th><td>([^<]*)</td><td>([^<]*)</td>', text)
     by_name = {name: (mark, one, other) for mark, name, one, other in rows}
     mark, lean, leaner = by_name["Portland cement, in 1 m³"]
@@ -125,10 +126,10 @@ def test_a_mix_in_use_stays_and_one_put_away_comes_back(client: TestClient, toke
     keep(client, token, job, mix=key, job="Path")
     refused = client.post(f"/book/{key}/away", data={"token": token}, headers=HTML)
     assert refused.status_code == 422
-    assert "It is needed for “Path”" in refused.text
+    assert PROSE["it-is-needed-for"] in refused.text
     keep(client, token, job, mix="pervious", job="Path")
     gone = client.post(f"/book/{key}/away", data={"token": token}, headers=HTML)
-    assert "Put it back" in gone.text
+    assert PROSE["put-it-back"] in gone.text
     assert key not in client.get("/api/mixes").json()
     assert client.get(f"/book/{key}", headers=HTML).status_code == 404
     client.post(f"/book/{key}/back", data={"token": token})
@@ -178,7 +179,7 @@ def test_a_file_that_is_no_mix_is_refused_and_the_way_out_is_said(
     answer = bring(client, token, content, "<b>mix</b>.json")
     assert answer.status_code == 422
     assert words in answer.text
-    assert "Ask for the file again" in answer.text
+    assert PROSE["ask-for-the-file"] in answer.text
     assert "<b>mix" not in answer.text
     assert client.get("/api/mixes").json() == before
 
@@ -196,9 +197,9 @@ def test_another_crew_sees_nothing_of_it(client: TestClient, token: str, databas
         assert key not in stranger.get("/api/mixes").json()
         assert stranger.get(f"/book/{key}", headers=HTML).status_code == 404
         assert stranger.get(f"/book/{key}/change", headers=HTML).status_code == 404
-        assert "No sand sieved yet" in stranger.get("/book/own/sands").text
+        assert PROSE["no-sand-sieved-yet"] in stranger.get("/book/own/sands").text
         refused = stranger.post("/api/plan", json={"mix": key, "shapes": [slab()]})
-        assert "There is no mix called" in refused.json()["faults"][0]["sentence"]
+        assert PROSE["there-is-no-mix"] in refused.json()["faults"][0]["sentence"]
 
 
 def can(**more: str) -> dict[str, str]:
@@ -315,7 +316,7 @@ def test_the_scale_is_judged_by_the_api(client: TestClient) -> None:
     assert good["percent"] == pytest.approx(0.8)
     slip = client.post("/api/weighed", json={"role": "cement", "wanted_kg": 25, "weighed": "2.5"})
     assert slip.status_code == 422
-    assert "about ten times off" in slip.json()["faults"][0]["sentence"]
+    assert PROSE["about-ten-times-off"] in slip.json()["faults"][0]["sentence"]
 
 
 def test_two_mixes_are_set_side_by_side_in_the_readers_units(client: TestClient, token: str) -> None:
@@ -333,7 +334,7 @@ def test_a_mix_set_beside_itself_or_beside_nothing_is_shown_alone(client: TestCl
     for other in ("pervious", "moon-dust", ""):
         text = client.get(f"/book/pervious?with={other}&gauge=thimble", headers=HTML).text
         assert "beside-table" not in text
-        assert "How it is mixed" in text
+        assert PROSE["how-it-is-mixed"] in text
 
 
 def test_a_gauge_of_ones_choice_changes_the_gauges_and_not_the_masses(client: TestClient) -> None:

@@ -5,6 +5,7 @@ from datetime import UTC, datetime, timedelta
 from fastapi.testclient import TestClient
 
 from keeve.catalogue import load_catalogue
+from tests.prose import PROSE
 from tests.web.test_day import HOURS
 from tests.web.test_pages import PAGE, new_job
 from tests.web.test_runs import Yard
@@ -42,15 +43,15 @@ def test_the_next_coat_takes_the_wall_with_its_own_mix_and_thickness(client: Tes
         client.post(f"/day/{day.date()}", data={"token": token} | form, headers=PAGE)
         return client.get(f"/day/{day.date()}").text
 
-    assert "the coat below must stay damp" in on(datetime.now(UTC) + timedelta(days=1))
-    assert "the coat below must stay damp" not in on(datetime.now(UTC) + timedelta(days=3))
+    assert PROSE["the-coat-below-must"] in on(datetime.now(UTC) + timedelta(days=1))
+    assert PROSE["the-coat-below-must"] not in on(datetime.now(UTC) + timedelta(days=3))
 
 
 def test_nothing_follows_where_there_is_no_coat(client: TestClient, token: str) -> None:
     job = new_job(client, token)
     answer = client.post(f"{job}/next-coat", data={"token": token}, headers=PAGE)
     assert answer.status_code == 422
-    assert "No coat follows this mix" in answer.text
+    assert PROSE["no-coat-follows-this"] in answer.text
 
 
 def test_a_place_shows_its_coats_one_over_the_other_and_what_waits(client: TestClient, token: str) -> None:
@@ -66,18 +67,18 @@ def test_a_place_shows_its_coats_one_over_the_other_and_what_waits(client: TestC
     assert html.index(">Gable<") < html.index(">Gable, next coat<")
     assert 'class="coat-1"' in html
     assert "Next coat: " in html
-    assert "What waits here" in html
-    assert "Keep it moist" in html
-    assert "No job is at this place." in client.get("/place", params={"name": "<b>elsewhere</b>"}).text
+    assert PROSE["what-waits-here"] in html
+    assert PROSE["keep-it-moist"] in html
+    assert PROSE["no-job-is-at"] in client.get("/place", params={"name": "<b>elsewhere</b>"}).text
 
 
 def test_what_is_put_away_is_brought_back_by_one_tap(client: TestClient, token: str) -> None:
     job = new_job(client, token)
     gone = client.post(f"{job}/away", data={"token": token}, headers=PAGE).text
-    assert "is put away." in gone
-    assert "Bring it back" in gone
+    assert PROSE["is-put-away"] in gone
+    assert PROSE["bring-it-back"] in gone
     back = client.post(f"{job}/away", data={"token": token, "back": "1"}, headers=PAGE).text
-    assert "is put away." not in back
+    assert PROSE["is-put-away"] not in back
     assert client.get("/", params={"gone": "x" * 36}).status_code == 200
 
 
@@ -95,9 +96,9 @@ def test_a_job_never_mixed_is_deleted_for_good_only_after_it_was_put_away(client
     job = new_job(client, token)
     refused = client.post(f"{job}/delete", data={"token": token}, headers=PAGE)
     assert refused.status_code == 422
-    assert "what was written down stays" in refused.text
+    assert PROSE["what-was-written-down"] in refused.text
     client.post(f"{job}/away", data={"token": token})
-    assert "Delete for good" in client.get("/", params={"away": "1"}).text
+    assert PROSE["delete-for-good"] in client.get("/", params={"away": "1"}).text
     assert client.post(f"{job}/delete", data={"token": token}).status_code == 200
     assert client.get(f"{job}/measure").status_code == 404
 
@@ -109,5 +110,5 @@ def test_a_job_that_was_mixed_is_never_deleted(client: TestClient, token: str) -
     yard.send()
     client.post(f"{yard.job}/away", data={"token": token})
     assert client.post(f"{yard.job}/delete", data={"token": token}).status_code == 422
-    assert "Delete for good" not in client.get("/", params={"away": "1"}).text
+    assert PROSE["delete-for-good"] not in client.get("/", params={"away": "1"}).text
     assert client.get(f"{yard.job}/look-back").status_code == 200

@@ -7,6 +7,7 @@ import re
 import openpyxl
 from fastapi.testclient import TestClient
 
+from tests.prose import PROSE
 from tests.web.test_runs import Yard
 
 
@@ -22,7 +23,7 @@ def mixed(client: TestClient, token: str, name: str, *litres: float) -> Yard:
 
 
 def test_loads_of_all_jobs_are_found_and_set_side_by_side(client: TestClient, token: str) -> None:
-    assert "Nothing was mixed yet." in client.get("/log").text
+    assert PROSE["nothing-was-mixed-yet"] in client.get("/log").text
     mixed(client, token, "Sill", 9.1, 9.4)
     mixed(client, token, "Footing", 8.8)
     html = client.get("/log").text
@@ -31,12 +32,12 @@ def test_loads_of_all_jobs_are_found_and_set_side_by_side(client: TestClient, to
     assert "9.40 L" in html
     only = client.get("/log", params={"find": "footing"}).text
     assert ("8.80 L" in only, "9.40 L" in only) == (True, False)
-    assert "No load is found." in client.get("/log", params={"find": "<b>no</b>"}).text
+    assert PROSE["no-load-is-found"] in client.get("/log", params={"find": "<b>no</b>"}).text
     pair = client.get("/log", params={"load": keys[:2]}).text
-    assert "Two loads side by side" in pair
+    assert PROSE["two-loads-side-by"] in pair
     assert pair.count('class="differs"') >= 2
-    assert "Two loads side by side" not in client.get("/log", params={"load": ["x", "y"]}).text
-    assert "Two loads side by side" in client.get("/log", params={"load": keys}).text  # of three the first two
+    assert PROSE["two-loads-side-by"] not in client.get("/log", params={"load": ["x", "y"]}).text
+    assert PROSE["two-loads-side-by"] in client.get("/log", params={"load": keys}).text  # of three the first two
 
 
 def test_a_note_stands_beside_its_load_and_finds_it_and_mixes_are_set_side_by_side(

@@ -9,6 +9,7 @@ from fastapi.testclient import TestClient
 
 from keeve.web.edge.settings import here
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 from tests.web.test_runs import Yard
 
@@ -37,7 +38,7 @@ def test_a_day_begins_with_what_is_ready_and_lays_it_out(client: TestClient, tok
     html = client.get(DAY).text
     assert bars(html) >= 1
     assert re.search(r"from 7:\d\d to", html)
-    assert "Keep it damp" in html
+    assert PROSE["keep-it-damp"] in html
     assert "12.10." in html  # four weeks later it is tested
 
 

@@ -17,6 +17,7 @@ from keeve.web.drawings import shapes as drawing_shapes
 from keeve.words.reader import METRIC
 from keeve.words.showing import say, show_litres
 from tests.conftest import Ticketer
+from tests.prose import PROSE
 
 CATALOGUE = load_catalogue()
 
@@ -118,7 +119,7 @@ def test_a_shape_keeps_its_proportions(given: dict[str, Any], ratio: float) -> N
 def test_a_load_is_lined_up_as_it_would_stand(ticketed: Ticketer) -> None:
     ticket = ticketed(mix="stucco-base", mixer="drum-site", shapes=[{"kind": "known", "volume_l": 85}])
     rows = drawing_gauges.rows(ticket.cards[0], ticket, METRIC)
-    assert [row.name for row in rows] == ["Portland cement", "Hydrated lime", "Plaster sand", "Water to pour"]
+    assert [row.name for row in rows] == ["Portland cement", "Hydrated lime", "Plaster sand", PROSE["water-to-pour"]]
     assert rows[0].big == "1 bag"
     assert [one.kind for one in rows[0].laid.pictures] == ["bag"]
     sand = ticket.cards[0].doses[2].fill

@@ -7,6 +7,7 @@ from fastapi.testclient import TestClient
 
 from keeve.catalogue import load_catalogue
 from keeve.core.message.said import plain
+from tests.prose import PROSE
 from tests.web.test_pages import keep, new_job
 
 
@@ -36,4 +37,4 @@ def test_the_run_explains_its_words_too(client: TestClient, token: str) -> None:
     job = new_job(client, token)
     keep(client, token, job)
     client.post(f"{job}/begin", data={"token": token})
-    assert "To add water to a mix that has stiffened." in client.get(f"{job}/mixer").text
+    assert PROSE["to-add-water-to"] in client.get(f"{job}/mixer").text

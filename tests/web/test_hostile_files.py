@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from keeve.core.message.errors import TradeError
 from keeve.formats.reading.shape_list import COLUMNS, check_row, read_csv, rows_of, write_csv
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 
 cells = st.dictionaries(
@@ -81,7 +82,7 @@ def test_a_list_that_would_overfill_the_job_is_refused_whole(client: TestClient,
     rows = {f"{i}.{name}": value for i in range(2) for name, value in (("kind", "known"), ("volume_l", "3"))}
     form = {"token": token, "many": "2", "take": ["0", "1"], "do": "take"} | rows
     answer = client.post(f"{job}/import/take", data=form, headers=PAGE)
-    assert "A job holds 200 shapes; 199 are on its list" in answer.text
+    assert PROSE["a-job-holds-200"] in answer.text
     assert client.get(f"{job}/list.csv").text.count("\n") == 200
 
 
@@ -90,7 +91,7 @@ def test_a_hole_in_an_outline_that_is_not_there_is_nobodys(client: TestClient, t
     text = json.dumps({"unit": "m", "left_out": 0, "loops": [floor, floor | {"hole_in": 7}, floor | {"hole_in": -3}]})
     form = {"token": token, "outlines": text, "take": ["0"], "unit": "m", "depth": "75 mm"}
     page = client.post(f"{new_job(client, token)}/import/drawing", data=form, headers=PAGE)
-    assert "Every row can be measured" in page.text
+    assert PROSE["every-row-can-be"] in page.text
     assert "0.holes" not in page.text
 
 

@@ -17,6 +17,7 @@ from keeve.store.cluster import Cluster, ClusterError
 from keeve.web.edge.settings import Places
 from tests.conftest import fresh
 from tests.fire import ROOT, Demo, kept, under_fire, wait_for
+from tests.prose import PROSE
 
 
 @pytest.fixture
@@ -136,10 +137,10 @@ def test_what_is_no_address_of_a_database_is_one_sentence(
     monkeypatch.setattr(cli, "PLACES", Places(DATABASE_URL=url))
     with pytest.raises(ClusterError) as refused:
         cli.setup()
-    assert "is no address of a PostgreSQL database" in str(refused.value)
+    assert PROSE["is-no-address-of"] in str(refused.value)
     assert len(str(refused.value).splitlines()) == 1
     assert cli.doctor() == 1
-    assert "is no address of a PostgreSQL database" in capsys.readouterr().out
+    assert PROSE["is-no-address-of"] in capsys.readouterr().out
 
 
 @pytest.mark.parametrize("command", ["setup", "serve", "doctor"])
@@ -164,7 +165,7 @@ def test_a_home_on_a_full_disk_is_told_by_doctor_and_start(
     monkeypatch.setattr(cli, "HOME", home)
     assert "No space left on device. Make room" in cli.cannot_write(home)
     cli.doctor()
-    assert "missing  Keeve keeps its things in" in capsys.readouterr().out
+    assert PROSE["missing-keeve-keeps-its"] in capsys.readouterr().out
 
 
 def test_a_database_of_a_newer_version_is_left_alone_and_told(home: Path, cluster: Cluster) -> None:
@@ -173,6 +174,6 @@ def test_a_database_of_a_newer_version_is_left_alone_and_told(home: Path, cluste
             connection.execute("update alembic_version set version_num = '9999'")
         code, sentence = said("setup", home, url)
         assert code == 1
-        assert sentence.startswith("This database was written by a newer Keeve.")
+        assert sentence.startswith(PROSE["this-database-was-written"])
         assert len(sentence.splitlines()) == 1
         assert "newer Keeve" in said("doctor", home, url)[1]

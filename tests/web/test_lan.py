@@ -25,6 +25,7 @@ from keeve.web.edge.links import make_link, read_link
 from keeve.web.edge.settings import Settings
 from keeve.web.ways_in.lan.authority import own_addresses, papers
 from tests.fire import wait_for
+from tests.prose import PROSE
 from tests.web.test_pages import keep, new_job
 from tests.web.test_paper import text_of
 
@@ -183,7 +184,7 @@ def test_a_phone_sees_its_run_and_nothing_else_of_the_yard(let_in: tuple[Phone, 
     phone, trust_at, job = let_in
     for path in ("/", "/book", f"/jobs/{job}/mixer", f"/jobs/{job}/measure", "/openapi.json", "/programs", "/clocks"):
         status, _, text = phone.ask("GET", path, accept="text/html")
-        assert (status, "sees only the run" in text) == (403, True), path
+        assert (status, PROSE["sees-only-the-run"] in text) == (403, True), path
     assert phone.ask("GET", "/run/made-up")[0] == 403
     status, headers, _ = phone.ask("GET", f"/run/{make_link(SECRET, CREW, job, 0)}")
     assert (status, headers["location"]) == (303, f"/jobs/{job}/mixer")
@@ -213,7 +214,7 @@ def test_a_phone_sees_its_run_and_nothing_else_of_the_yard(let_in: tuple[Phone, 
     line = http.client.HTTPConnection(trust_at.split("//")[1], timeout=60)
     line.request("GET", "/")
     said = line.getresponse().read().decode()
-    assert "vouches for this one machine" in said
+    assert PROSE["vouches-for-this-one"] in said
     line.request("GET", "/keeve-yard.crt")
     answer = line.getresponse()
     assert answer.getheader("content-type") == "application/x-x509-ca-cert"
@@ -294,6 +295,6 @@ def test_a_code_is_shown_for_the_hours_chosen_and_said_on_the_ticket(database_ur
             assert abs(found.until_ms / 1000 - time.time() - hours * 3600) < 100
         assert c.get(f"{job}/phone?hours=25").status_code == 422
         printed = text_of(c.get(f"{job}/ticket.pdf?link_hours=8").content)
-        assert "Who scans it may tap in this run for 8 hours" in printed
-        assert "Who scans it" not in text_of(c.get(f"{job}/ticket.pdf?link_hours=0").content)
+        assert PROSE["who-scans-it-may"] in printed
+        assert PROSE["who-scans-it"] not in text_of(c.get(f"{job}/ticket.pdf?link_hours=0").content)
         assert c.post(f"{job}/phone/back", data={"token": token}).status_code == 200

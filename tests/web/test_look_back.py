@@ -12,6 +12,7 @@ from keeve.core.run.folding import fold
 from keeve.web.drawings.sand import draw_even, draw_sand
 from keeve.words.reader import METRIC, US
 from tests.core.lessons.test_learning import TICKET, day
+from tests.prose import PROSE
 from tests.web.test_runs import Yard
 
 SLABS: dict[str, Any] = {"shapes": [{"kind": "known", "volume_l": "2000 L"}]}
@@ -29,8 +30,8 @@ def mixed(client: TestClient, token: str, loads: int) -> Yard:
 def test_the_sand_and_the_next_water_are_said_and_drawn(client: TestClient, token: str) -> None:
     yard = mixed(client, token, 4)
     html = client.get(f"{yard.job}/look-back").text
-    assert "The sand through the day" in html
-    assert "The next load wants about" in html
+    assert PROSE["the-sand-through-the"] in html
+    assert PROSE["the-next-load-wants"] in html
     assert html.count('class="lb-poured"') == 4 + 1  # one stands in the key
     told = client.get(f"{yard.job}/sand").json()
     assert told["first_l"] < told["expected_l"]
@@ -80,8 +81,8 @@ def test_enough_loads_make_a_chart_and_a_strange_one_is_named(client: TestClient
         yard.phone.mix(number * 15, 12.0 if number == 10 else 9.2 + 0.1 * (number % 2), slot=number)
     yard.send()
     html = client.get(f"{yard.job}/look-back").text
-    assert "How even it was" in html
-    assert re.search(r"Load 11 took .* more than expected", html)
+    assert PROSE["how-even-it-was"] in html
+    assert re.search(PROSE["load-11-took-more"], html)
 
 
 def test_a_bag_has_no_sand_to_tell_of(client: TestClient, token: str) -> None:
@@ -89,7 +90,7 @@ def test_a_bag_has_no_sand_to_tell_of(client: TestClient, token: str) -> None:
     yard.begin()
     yard.phone.mix(0, 2.0)
     yard.send()
-    assert "The sand through the day" not in client.get(f"{yard.job}/look-back").text
+    assert PROSE["the-sand-through-the"] not in client.get(f"{yard.job}/look-back").text
     told = client.get(f"{yard.job}/sand").json()
     assert (told["said"], told["expected_l"], told["first_l"]) == ("", None, None)
 

@@ -19,6 +19,7 @@ from keeve.web.pages.shape_forms import FORMS, GROUPS
 from keeve.web.ways_in.imports import models
 from tests.conftest import slab
 from tests.core.takeoff.test_shapes import BY_HAND, SHAPES
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 
 CSV = b"kind;note;length_mm;width_mm;depth_mm\nslab;Path;4,2 m;0,9 m;100\nslab;Apron;four;3 m;95\n"
@@ -41,7 +42,7 @@ def test_every_shape_is_drawn_to_scale_and_its_form_keeps_what_was_typed(
     keep(client, token, job, shapes=[{"kind": kind} | fields])
     text = client.get(f"{job}/measure").text
     assert "shape-drawing" in text
-    assert "Worth measuring again" in text or kind in ("weighed", "scan")
+    assert PROSE["worth-measuring-again"] in text or kind in ("weighed", "scan")
     for name, value in fields.items():
         if isinstance(value, str) and not name.startswith(
             ("read_at", "section", "ground", "by", "tub", "filled", "cast", "unit")
@@ -101,10 +102,10 @@ def test_the_answer_says_what_to_measure_again_and_how_far_it_goes(client: TestC
     text = re.sub(r"<[^>]+>", "", client.post("/jobs/x/answer?view=measure", json=sheet).json()["answer"])
     text = " ".join(text.split())
     # By hand: 24 m² x 5 mm is 0.12 m³; a 25 kg bag makes 84.7 L, ten of them less a tenth cover 9.6 m² of 80 mm.
-    assert "Depth, mean (Floor). ±5.0 mm in it is ±0.120 m³" in text
-    assert "10 bags make 0.847 m³: not enough for the whole list" in text
-    assert "9.6" in text.split("If all of it goes into one:")[1]
-    assert "1 is switched off and not counted" in text
+    assert PROSE["depth-mean-floor-5"] in text
+    assert PROSE["10-bags-make-0"] in text
+    assert "9.6" in text.split(PROSE["if-all-of-it"])[1]
+    assert PROSE["1-is-switched-off"] in text
 
 
 def test_the_api_measures_too(client: TestClient) -> None:
@@ -124,8 +125,8 @@ def send(client: TestClient, token: str, job: str, content: bytes, name: str) ->
 def test_a_list_is_looked_at_put_right_and_only_then_taken_in(client: TestClient, token: str, job: str) -> None:
     keep(client, token, job, shapes=[slab()])
     page = send(client, token, job, CSV, "list.csv")
-    assert "1 row is not right yet" in page.text
-    assert "cannot be read" in page.text
+    assert PROSE["1-row-is-not"] in page.text
+    assert PROSE["cannot-be-read"] in page.text
     assert len(shapes_of(client, job)) == 1
     rows = {
         "token": token, "many": "2", "take": ["0", "1"],
@@ -133,7 +134,7 @@ def test_a_list_is_looked_at_put_right_and_only_then_taken_in(client: TestClient
         "1.kind": "slab", "1.note": "Apron", "1.length_mm": "four", "1.width_mm": "3 m", "1.depth_mm": "95",
     }  # fmt: skip
     still = client.post(f"{job}/import/take", data=rows | {"do": "take"}, headers=PAGE)
-    assert "1 row is not right yet" in still.text
+    assert PROSE["1-row-is-not"] in still.text
     assert 'value="four"' in still.text
     assert len(shapes_of(client, job)) == 1
     left = client.post(f"{job}/import/take", data=rows | {"do": "take", "take": ["0"]}, headers=PAGE)
@@ -171,7 +172,7 @@ def test_the_list_goes_out_and_comes_back_in(client: TestClient, token: str, job
         assert name in out.headers["content-disposition"]
         page = send(client, token, job, out.content, name)
         assert "2 rows read" in page.text
-        assert "Every row can be measured" in page.text
+        assert PROSE["every-row-can-be"] in page.text
 
 
 def dxf(unit: int) -> bytes:
@@ -186,7 +187,7 @@ def dxf(unit: int) -> bytes:
 
 def test_a_drawing_without_its_unit_asks_for_it(client: TestClient, token: str, job: str) -> None:
     page = send(client, token, job, dxf(0), "plan.dxf").text
-    assert "The file does not say." in page
+    assert PROSE["the-file-does-not"] in page
     outlines = re.search(r'name="outlines" value="([^"]+)"', page)
     assert outlines is not None
     form = {"token": token, "outlines": outlines[1].replace("&#34;", '"'), "take": ["0"], "depth": "75 mm", "unit": ""}
@@ -195,9 +196,9 @@ def test_a_drawing_without_its_unit_asks_for_it(client: TestClient, token: str, 
     rows = client.post(f"{job}/import/drawing", data=form | {"unit": "m"}, headers=PAGE).text
     assert 'value="0 0; 4 0; 4 3; 0 3"' in rows
     assert 'value="1 1; 2 1; 2 2; 1 2"' in rows
-    assert "Every row can be measured" in rows
+    assert PROSE["every-row-can-be"] in rows
     lost = client.post(f"{job}/import/drawing", data=form | {"outlines": "{"}, headers=PAGE)
-    assert "Read the file in again" in lost.text
+    assert PROSE["read-the-file-in"] in lost.text
 
 
 def mesh(**_: Any) -> bytes:
@@ -267,7 +268,7 @@ def test_a_model_that_hangs_or_swells_leaves_the_server_answering(
 def test_only_so_many_models_are_read_at_once(client: TestClient, token: str, job: str, monkeypatch: Any) -> None:
     monkeypatch.setattr(models, "BoundedReader", functools.partial(BoundedReader, reader=HOSTILE))
     keys = [put(client, token, job, b"hang").json()["key"] for _ in range(models.MOST_AT_ONCE)]
-    assert "being read just now" in put(client, token, job, b"hang").json()["faults"][0]["sentence"]
+    assert PROSE["being-read-just-now"] in put(client, token, job, b"hang").json()["faults"][0]["sentence"]
     for key in keys:
         client.delete(f"/models/{key}", headers={"x-keeve-token": token})
 

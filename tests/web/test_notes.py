@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
 from keeve.core.proportions.bases.premix_bag import PremixBag
+from tests.prose import PROSE
 from tests.web.test_archive import put_in, taken_out, wipe
 from tests.web.test_pages import PAGE, keep, new_job
 from tests.web.test_proofs import Lab
@@ -115,7 +116,7 @@ def test_a_photo_of_another_job_or_of_nobody_is_not_handed_out(lab: Lab) -> None
 def test_what_is_no_photo_or_too_large_says_so_and_what_was_typed_stays(lab: Lab) -> None:
     answer = send(lab, b"%PDF-1.7 no photo", says="Slump", on_load="1")
     assert answer.status_code == 422
-    assert "This is no photo that can be read" in answer.text
+    assert PROSE["this-is-no-photo"] in answer.text
     assert 'id="photo-says" name="says" value="Slump"' in answer.text
     assert ">Slump</textarea>" not in answer.text
     assert re.search(r'value="1"\s+selected', answer.text)
@@ -130,7 +131,7 @@ def test_a_job_keeps_so_many_photos_and_no_more(lab: Lab, monkeypatch: pytest.Mo
     send(lab, photo())
     answer = send(lab, photo())
     assert answer.status_code == 422
-    assert "as many as are kept" in answer.text
+    assert PROSE["as-many-as-are"] in answer.text
 
 
 def test_a_trace_of_temperatures_says_how_old_the_cast_is(lab: Lab) -> None:
@@ -139,11 +140,11 @@ def test_a_trace_of_temperatures_says_how_old_the_cast_is(lab: Lab) -> None:
     # 48 h at 35 °C: 45 · 48 = 2160 °C·h, as old as 2160 / 30 / 24 = 3.0 days; EC2: exp(0.25 (1 − √(28/3))) = 0.598.
     html = lab.page()
     assert "2160 °C·h" in html
-    assert "as old as 3.0 days" in html
-    assert "60 % of its strength at 28 days" in html
+    assert PROSE["as-old-as-3"] in html
+    assert PROSE["60-of-its-strength"] in html
     missing = write(lab, "proofs/trace", trace=lines)
     assert missing.status_code == 422
-    assert "when was that?" in missing.text
+    assert PROSE["when-was-that"] in missing.text
     gap = write(lab, "proofs/trace", trace="0, 20\n9, 20", at="2026-09-14")
     assert "silent" in gap.text
     assert ">0, 20\n9, 20</textarea>" in gap.text
@@ -157,7 +158,7 @@ def test_the_curve_goes_through_what_was_pressed_and_a_beam_is_not_on_it(lab: La
         lab.post("result", of=key, found=mpa, by="stress", at=at)
     html = lab.page()
     assert html.count('class="found"') == 2
-    assert "30.0 MPa at 28 days" in html
+    assert PROSE["30-0-mpa-at"] in html
     assert "mean of 1 result" in html  # that of seven days is no 28-day result
     lab.post("cast", shape="beam-150", label="B1", at="2026-09-14 09:00")
     beam = re.findall(r'name="of" value="([0-9a-f-]{36})"', lab.page())[-1]
@@ -172,18 +173,18 @@ def test_the_curve_goes_through_what_was_pressed_and_a_beam_is_not_on_it(lab: La
 def test_what_went_where_stands_on_the_page_on_the_record_and_on_labels(lab: Lab) -> None:
     lab.client.post("/stock", data={"token": lab.token, "material": "portland-cement"}, headers=PAGE)
     html = lab.page()
-    assert "What went where" in html
-    assert "no delivery is written down" in html
+    assert PROSE["what-went-where"] in html
+    assert PROSE["no-delivery-is-written"] in html
     write(lab, "notes", says="Cast before the rain")
     record = lab.client.get(f"{lab.yard.job}/record.pdf")
     told = words_of(record.content)
-    assert "What went where" in told
+    assert PROSE["what-went-where"] in told
     assert "Cast before the rain" in told
     labels = lab.client.get(f"{lab.yard.job}/labels.pdf")
     assert "Load 1" in words_of(labels.content)
     empty = lab.client.get(f"{new_job(lab.client, lab.token)}/labels.pdf", headers=PAGE)
     assert empty.status_code == 422
-    assert "Nothing was cast yet" in empty.text
+    assert PROSE["nothing-was-cast-yet"] in empty.text
 
 
 def test_notes_and_photos_go_out_and_come_in_again_to_the_byte(lab: Lab, session: Session) -> None:
@@ -199,7 +200,7 @@ def test_notes_and_photos_go_out_and_come_in_again_to_the_byte(lab: Lab, session
     wipe(session)
     answer = put_in(lab.client, lab.token, broken)
     assert answer.status_code == 422
-    assert "a field of it is missing, or is none" in answer.text
+    assert PROSE["a-field-of-it"] in answer.text
 
 
 def card_of(client: TestClient, yard: Yard) -> tuple[float, float]:
@@ -231,7 +232,7 @@ def test_a_good_load_becomes_a_mix_of_ones_own_with_the_water_it_had(client: Tes
     first, second = sorted(re.findall(r'<option\s+value="(\d+ [^"]+)">load \d', html))
     as_said = yard.post("/pin", load=second)
     assert as_said.status_code == 422
-    assert "there is nothing to change" in as_said.text
+    assert PROSE["there-is-nothing-to"] in as_said.text
     made = yard.post("/pin", load=first)
     assert made.status_code == 303
     own = made.headers["location"].split("/book/")[1].split("/")[0]

@@ -5,6 +5,7 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 from keeve.catalogue import load_catalogue
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 from tests.web.test_runs import Yard
 
@@ -24,22 +25,22 @@ def test_what_the_bags_really_filled_is_planned_with_until_the_book_counts_again
     assert "Nothing yet" in client.get(f"{yard.job}/own").text
     early = yard.post("/filled", filled="60")
     assert early.status_code == 422
-    assert "Nothing was made yet." in early.text
+    assert PROSE["nothing-was-made-yet"] in early.text
     assert 'value="60"' in early.text
     yard.begin()
     yard.phone.mix(0, 4.0)
     yard.send()
     card = yard.run()["tickets"]["1"]["cards"][0]
     made_l = card["volume_m3"] * 1000 + 4.0 - card["water"]["pour"]["target"]  # it was mixed stiffer than planned
-    assert "more than twice" in yard.post("/filled", filled="6000").text
-    assert "What did they really fill?" in yard.post("/filled", filled=" ").text
+    assert PROSE["more-than-twice"] in yard.post("/filled", filled="6000").text
+    assert PROSE["what-did-they-really"] in yard.post("/filled", filled=" ").text
     assert all(f'value="{wrong}"' in yard.post("/filled", filled=wrong).text for wrong in ("-5", "cat"))
     assert yard.post("/filled", filled=f"{made_l * 0.9:.3f} L").status_code == 303
     page = client.get(f"{yard.job}/own").text
     assert "Seen once" in page
     assert yard.post("/own", what="makes").status_code == 303
     assert abs(raw(client, other)["own"][BAG["mix"]]["makes"] - 0.9) < 1e-3
-    assert "Plans go by" in client.get(f"{yard.job}/own").text
+    assert PROSE["plans-go-by"] in client.get(f"{yard.job}/own").text
     later = new_job(client, token)
     assert "own" in raw(client, later)
     assert yard.post("/own", what="makes", use="book").status_code == 303
@@ -52,9 +53,9 @@ def test_too_few_loads_and_what_is_no_figure_are_refused_in_words(client: TestCl
     for what in ("pace", "makes", "x" * 40):
         refused = yard.post("/own", what=what)
         assert refused.status_code == 422
-        assert "too few loads" in refused.text
+        assert PROSE["too-few-loads"] in refused.text
     keep(client, token, yard.job, mixer="drum-site", own={BAG["mix"]: {"pace": 14.0}}, **BAG)
-    assert "14.0 L, as your loads say" in client.get(f"{yard.job}/loads", headers=PAGE).text
+    assert PROSE["14-0-l-as"] in client.get(f"{yard.job}/loads", headers=PAGE).text
     strange = client.post(
         f"{yard.job}/own", data={"token": token, "what": "pace", "use": "perhaps"}, headers=PAGE, follow_redirects=False
     )
@@ -65,7 +66,7 @@ def test_the_clock_of_a_cement_is_told_by_when_it_stiffens_in_what_air(client: T
     yard = Yard(client, token, mix="cement-mortar-1-3", mixer="drum-site", moisture_percent={"sharp-sand": "5 %"})
     life_min = load_catalogue().mixes["cement-mortar-1-3"].working_life_min
     page = client.get(f"{yard.job}/own").text
-    assert "When did a load stiffen?" in page
+    assert PROSE["when-did-a-load"] in page
     for wrong in ({"minutes": "", "air_c": "20"}, {"minutes": "soon", "air_c": "20"}, {"minutes": "-5", "air_c": "20"}):
         refused = yard.post("/stiffened", **wrong)
         assert refused.status_code == 422
@@ -80,5 +81,5 @@ def test_the_clock_of_a_cement_is_told_by_when_it_stiffens_in_what_air(client: T
     assert abs(raw(client, yard.job)["own"]["cement-mortar-1-3"]["clock"] - 0.8) < 1e-6
     assert f"Use within {life_min * 0.8:.0f} min" in client.get(f"{yard.job}/loads", headers=PAGE).text
     plaster = Yard(client, token, mix="casting-plaster-70", mixer="paddle-bucket", moisture_percent={})
-    assert "When did a load stiffen?" not in client.get(f"{plaster.job}/own").text
+    assert PROSE["when-did-a-load"] not in client.get(f"{plaster.job}/own").text
     assert plaster.post("/stiffened", minutes="9", air_c="20").status_code == 422

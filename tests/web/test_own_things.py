@@ -6,6 +6,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 
 
@@ -67,15 +68,15 @@ def test_one_of_each_kind_has_all_its_ways(client: TestClient, token: str, kind:
         keep(client, token, job, **({"job": "Lock gate", "mix": "concrete-1-2-4", "shapes": [slab()]} | named))
         refused = post(f"{address}/away")
         assert refused.status_code == 422
-        assert "It is needed for “Lock gate”" in refused.text
+        assert PROSE["it-is-needed-for-lock"] in refused.text
         keep(client, token, job, job="Lock gate", mix="concrete-1-2-4", shapes=[slab()])
     away = post(f"{address}/away")
     assert away.status_code == 303
     shelf = client.get(away.headers["location"], headers=PAGE).text
     assert f"{address.split('127.0.0.1', 1)[-1].removeprefix('http://testserver')}/back" in shelf
-    assert "is put away" in shelf
+    assert PROSE["is-put-away-2"] in shelf
     assert begun(post(f"{address}/back")).endswith(key)
-    assert "is put away" not in client.get(away.headers["location"], headers=PAGE).text
+    assert PROSE["is-put-away-2"] not in client.get(away.headers["location"], headers=PAGE).text
     assert before
     lost = address.replace(key, "own-0123456789ab")
     for way in ("away", "back", "copy"):

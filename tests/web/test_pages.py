@@ -15,6 +15,7 @@ from keeve.web.edge import static_files
 from keeve.web.edge.settings import Settings, kept_secret
 from keeve.web.pages import render
 from tests.conftest import slab
+from tests.prose import PROSE
 
 HERE = Path(render.HERE)
 
@@ -133,7 +134,7 @@ def test_what_was_typed_wrong_is_still_there_after_loading_again(client: TestCli
     text = client.get(f"{job}/measure").text
     assert 'value="four and a bit"' in text
     assert 'value="95"' in text
-    assert "cannot be read" in text
+    assert PROSE["cannot-be-read"] in text
 
 
 def test_what_is_typed_is_escaped(client: TestClient, token: str) -> None:
@@ -150,7 +151,7 @@ def test_what_is_typed_is_escaped(client: TestClient, token: str) -> None:
 def test_an_unknown_address_is_a_helpful_404(client: TestClient, path: str) -> None:
     answer = client.get(path, headers=PAGE)
     assert answer.status_code == 404
-    assert "To the jobs" in answer.text
+    assert PROSE["to-the-jobs"] in answer.text
     assert client.get(path).json()["faults"][0]["sentence"]
 
 
@@ -207,7 +208,7 @@ def test_units_and_night_are_remembered(client: TestClient, token: str) -> None:
     assert 'data-theme="night"' in text
     refused = client.post("/api/plan", json={"mix": "concrete-1-2-4", "shapes": [
         {"kind": "bored_hole", "diameter_mm": 254, "depth_mm": 600, "post": "round", "post_mm": 508}]})  # fmt: skip
-    assert "20 in across its widest" in refused.json()["faults"][0]["sentence"]
+    assert PROSE["20-in-across-its"] in refused.json()["faults"][0]["sentence"]
 
 
 def test_an_answer_can_be_had_drawn(client: TestClient) -> None:
@@ -245,7 +246,7 @@ def test_pages_come_back_by_themselves_when_the_database_does(
         connection.execute("select pg_terminate_backend(pid) from pg_stat_activity where datname = %s", (name,))
         answer = client.get("/", headers=PAGE)
         assert answer.status_code == 503
-        assert "Nothing is lost" in answer.text
+        assert PROSE["nothing-is-lost"] in answer.text
         connection.execute(f"alter database {name} with allow_connections true")
     assert client.get("/", headers=PAGE).status_code == 200
 
@@ -277,7 +278,7 @@ def test_jobs_are_found_by_words_of_their_name_place_or_mix(client: TestClient, 
     assert found("pellow") == ["Garden wall"]
     assert found("50 %") == ["Boat slip, 50 % done"]
     assert found("_") == found("%wall") == found("\\") == []
-    assert "No job has “moon” in its name" in client.get("/?find=moon", headers=PAGE).text
+    assert PROSE["no-job-has-moon"] in client.get("/?find=moon", headers=PAGE).text
     assert client.get("/", params={"find": "x" * 300}, headers=PAGE).status_code == 422
 
 

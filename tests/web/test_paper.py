@@ -16,6 +16,7 @@ from keeve.core.ticket.ticket import Ticket
 from keeve.formats.writing.pdf import as_pdf
 from keeve.web.edge.static_files import STATIC
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 
 SHEET = {"shapes": [slab()], "mix": "concrete-1-2-4", "mixer": "drum-site",
@@ -74,7 +75,7 @@ def test_nothing_on_paper_rests_on_colour(client: TestClient, job: str) -> None:
 @pytest.mark.parametrize("address", ["file:///etc/passwd", "http://127.0.0.1:1/x.css", "../render.py"])
 def test_nothing_but_what_ships_is_put_on_paper(address: str) -> None:
     page = f'<html><head><link rel="stylesheet" href="{address}"></head><body>x</body></html>'
-    with pytest.raises(FatalURLFetchingError, match="Only what ships"):
+    with pytest.raises(FatalURLFetchingError, match=PROSE["only-what-ships"]):
         as_pdf(page, "a4", STATIC)
 
 

@@ -12,6 +12,7 @@ from fastapi.testclient import TestClient
 
 from keeve.web.edge.server import configured
 from keeve.web.edge.settings import Settings
+from tests.prose import PROSE
 from tests.serving import served
 from tests.web.test_pages import PAGE
 from tests.web.test_runs import Yard
@@ -78,7 +79,7 @@ def test_a_day_nobody_lives_in_is_no_day(client: TestClient, token: str) -> None
                 client.post(path, data=form, headers=PAGE, follow_redirects=False).status_code,
             }
             assert codes <= ({200, 303} if 1970 <= year <= 2200 else {422}), path
-    assert "That is no day." in client.get("/day/9999-12-31", headers=PAGE).text
+    assert PROSE["that-is-no-day"] in client.get("/day/9999-12-31", headers=PAGE).text
 
 
 BODIES = ["5", "-0", "1e999", '"x"', '"\\ud800"', "[]", "[[]]", "null", "true", "{}", "", "\x00", "{", "[5, 6]"]

@@ -14,6 +14,7 @@ from keeve.formats.writing.printing import NoPango, Printer
 from keeve.web.pages import press as pressing
 from keeve.web.pages.press import Press
 from tests.fire import wait_for
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 from tests.web.test_slow_and_many import in_a_loop
 
@@ -106,7 +107,7 @@ def test_a_machine_without_what_draws_paper_says_so(monkeypatch: pytest.MonkeyPa
         raise NoPango
 
     monkeypatch.setattr(Printer, "lay_out", none)
-    with pytest.raises(LoadError, match="it has no Pango"):
+    with pytest.raises(LoadError, match=PROSE["it-has-no-pango"]):
         in_a_loop(Press().print_for("a", "k", "page", "a4"))
 
 

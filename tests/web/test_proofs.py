@@ -11,6 +11,7 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE
 from tests.web.test_runs import Yard
 
@@ -54,11 +55,11 @@ def test_three_cylinders_are_due_broken_and_judged(lab: Lab) -> None:
     assert "12.10.2026" in html
     assert "mean of 3 results" in html
     assert "34.0 MPa" in html
-    assert "Accepted by EN 206." in html
+    assert PROSE["accepted-by-en-206"] in html
     lab.post("asked", mpa="32", rule="en-206")
-    assert "Not accepted by EN 206." in lab.page()
+    assert PROSE["not-accepted-by-en"] in lab.page()
     lab.post("asked", mpa="32", rule="aci-318")
-    assert "Accepted by ACI 318." in lab.page()
+    assert PROSE["accepted-by-aci-318"] in lab.page()
 
 
 def test_slips_are_asked_about_and_nothing_is_kept_of_them(lab: Lab, session: Session) -> None:
@@ -90,10 +91,10 @@ def test_plaster_is_weighed_until_it_is_dry(client: TestClient, token: str) -> N
     kg = float(dry[1])
     for day, share in (("15", 1.32), ("17", 1.16)):
         lab.post("weighing", kg=f"{kg * share:.3f}", at=f"2026-09-{day} 08:00")
-    assert re.search(r"About (8|9) days to go", lab.page())
+    assert re.search(PROSE["about-8-9-days"], lab.page())
     for day, share in (("27", 1.007), ("29", 1.005)):
         lab.post("weighing", kg=f"{kg * share:.3f}", at=f"2026-09-{day} 08:00")
-    assert "It is dry." in lab.page()
+    assert PROSE["it-is-dry"] in lab.page()
 
 
 def test_a_us_reader_types_pounds_and_reads_psi(lab: Lab) -> None:

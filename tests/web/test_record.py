@@ -7,6 +7,7 @@ import openpyxl
 import pypdfium2
 from fastapi.testclient import TestClient
 
+from tests.prose import PROSE
 from tests.web.test_pages import new_job
 from tests.web.test_proofs import Lab
 
@@ -41,4 +42,4 @@ def test_its_loads_are_tables_that_others_read(client: TestClient, token: str) -
 
 def test_before_the_first_load_there_is_none(client: TestClient, token: str) -> None:
     answer = client.get(f"{new_job(client, token)}/record.pdf")
-    assert (answer.status_code, "Nothing was mixed yet" in answer.text) == (422, True)
+    assert (answer.status_code, PROSE["nothing-was-mixed-yet-2"] in answer.text) == (422, True)

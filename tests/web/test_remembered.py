@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from keeve.web.pages.remembered import Pages
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 
 
@@ -97,7 +98,7 @@ def test_a_page_is_written_anew_when_what_it_stands_on_changes(client: TestClien
     assert "4321" not in one
     assert "4321" in client.get(measure).text
 
-    assert "The job sheet was changed" in client.get(mixer).text
+    assert PROSE["the-job-sheet-was"] in client.get(mixer).text
     tap = {
         "id": str(uuid4()),
         "kind": "started",

@@ -19,6 +19,7 @@ from keeve.core.ticket.ticket_past import open_ticket
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.serving import served
 from tests.taps import BEGIN, Phone
 from tests.web.test_pages import PAGE, keep, new_job
@@ -110,14 +111,14 @@ def test_a_new_moisture_at_noon_keeps_the_mornings_loads_and_shows_what_changes(
     yard.phone.mix(0, 11.0)
     yard.phone.mix(20, 11.0, slot=1, end="")  # in the mixer
     yard.send()
-    assert "See what changes" not in yard.client.get(f"{yard.job}/mixer").text
+    assert PROSE["see-what-changes"] not in yard.client.get(f"{yard.job}/mixer").text
     keep(
         yard.client,
         yard.token,
         yard.job,
         **(yard.sheet | {"moisture_percent": {"sharp-sand": "8 %", "gravel-20": "1 %"}}),
     )
-    assert "See what changes" in yard.client.get(f"{yard.job}/mixer").text
+    assert PROSE["see-what-changes"] in yard.client.get(f"{yard.job}/mixer").text
     said = re.sub(r"<[^>]+>|\s+", " ", yard.client.get(f"{yard.job}/revise", headers=PAGE).text)
     for words in (
         "2 loads stay as they are",
@@ -165,7 +166,7 @@ def test_the_same_again_and_a_copy(yard: Yard) -> None:
     assert copy.status_code == 303
     page = yard.client.get(copy.headers["location"], headers=PAGE).text
     assert "Garden wall, again" in page
-    assert "Nothing is being mixed yet" in yard.client.get(copy.headers["location"].replace("measure", "mixer")).text
+    assert PROSE["nothing-is-being-mixed"] in yard.client.get(copy.headers["location"].replace("measure", "mixer")).text
 
 
 def test_taps_that_wait_while_the_job_is_planned_anew_still_find_their_load(yard: Yard) -> None:
@@ -210,7 +211,7 @@ def test_what_a_newer_phone_taps_is_kept_as_it_came_and_shown(yard: Yard) -> Non
     assert kept[newer["id"]]["deep"] == {"as": ["it", "likes", None]}
     assert kept[told["id"]]["by"] == "Wren"
     page = yard.client.get(f"{yard.job}/look-back").text
-    assert "an entry of a kind that is not known here yet: vibrated" in page
+    assert PROSE["an-entry-of-a"] in page
     yard.phone.tap(4, "undone", undoes=newer["id"])  # and it can be taken back like any other
     yard.phone.tap(9, "accepted")
     assert yard.send()["added"] == 2
@@ -253,7 +254,7 @@ def test_one_bad_row_is_one_bad_row(yard: Yard, session: Session) -> None:
     for station in ("mixer", "look-back"):
         page = yard.client.get(f"{yard.job}/{station}", headers=PAGE)
         assert page.status_code == 200
-        assert "An entry of the log of" in page.text
+        assert PROSE["an-entry-of-the"] in page.text
         assert "cannot be read" in page.text
     assert yard.client.get(f"{yard.job}/raw/entry/1").json() == {"kind": "sang"}
     session.execute(text("update tickets set document = '\"gone\"'"))
@@ -262,7 +263,7 @@ def test_one_bad_row_is_one_bad_row(yard: Yard, session: Session) -> None:
     yard.client.app.state.engine.dispose()  # type: ignore[attr-defined] # as a server that starts anew: logs are kept
     page = yard.client.get(f"{yard.job}/mixer", headers=PAGE)
     assert page.status_code == 200
-    assert "No ticket here can be read" in page.text
+    assert PROSE["no-ticket-here-can"] in page.text
     assert "Begin mixing" in page.text
     assert yard.client.get(f"{yard.job}/raw/ticket/1").json() == "gone"
     assert yard.client.get("/", headers=PAGE).status_code == 200
@@ -277,7 +278,7 @@ def test_a_sheet_that_is_none_is_shown_as_such_with_its_file(yard: Yard, session
     session.execute(text("update jobs set sheet = cast(:junk as jsonb) where name = 'Garden wall'"), {"junk": junk})
     session.commit()
     text_of = yard.client.get("/", headers=PAGE).text
-    assert "Its sheet cannot be read" in text_of
+    assert PROSE["its-sheet-cannot-be"] in text_of
     assert "Other job" in text_of
     for station in ("measure", "mix", "loads"):
         page = yard.client.get(f"{yard.job}/{station}", headers=PAGE)
@@ -426,7 +427,7 @@ def test_an_id_sent_again_with_another_body_is_refused_and_the_first_stands(yard
     other = send(poured | {"litres": 4.0})
     assert other["added"] == 0
     assert [one["id"] for one in other["refused"]] == [poured["id"]]
-    assert "number of another" in other["refused"][0]["sentence"]
+    assert PROSE["number-of-another"] in other["refused"][0]["sentence"]
     # The same again, even with its moment set right anew, is no other.
     same = send(poured | {"age_s": 5.0})
     assert same["refused"] == []
@@ -448,7 +449,7 @@ def test_the_clocks_of_what_runs_are_told_to_every_page_of_the_crew_and_to_no_ot
     yard.send()
     (clock,) = yard.client.get("/clocks").json()["clocks"]
     assert (clock["title"], clock["load"], clock["href"]) == ("Garden wall", 1, f"{yard.job}/mixer")
-    assert "past its life" in [due["what"] for due in clock["due"]]
+    assert PROSE["past-its-life"] in [due["what"] for due in clock["due"]]
     stranger = Settings(database_url=database_url, secret="for tests", crew="Another yard")
     with TestClient(make_app(stranger), base_url="http://127.0.0.1") as other:
         assert other.get("/clocks").json()["clocks"] == []
@@ -495,7 +496,7 @@ def test_a_school_chosen_in_the_middle_shows_the_steps_it_changes(client: TestCl
     yard.phone.mix(0, 5.0)
     yard.send()
     keep(client, token, yard.job, **(yard.sheet | {"changes": {"schools": {"first": "dry"}}}))
-    assert "See what changes" in client.get(f"{yard.job}/mixer").text
+    assert PROSE["see-what-changes"] in client.get(f"{yard.job}/mixer").text
     html = client.get(f"{yard.job}/revise", headers=PAGE).text
     assert "Its steps" in html
-    assert "Turn it dry to one colour" in html
+    assert PROSE["turn-it-dry-to"] in html

@@ -13,6 +13,8 @@ from pathlib import Path
 import psycopg
 import pytest
 
+from tests.prose import PROSE
+
 ROOT = Path(__file__).parents[2]
 
 
@@ -61,7 +63,7 @@ def test_a_user_may_bring_a_database_of_his_own(database_url: str, tmp_path: Pat
     done = subprocess.run(
         [sys.executable, "-m", "keeve.cli", "setup"], env=environment, capture_output=True, text=True, check=True
     )
-    assert "Keeve is set up" in done.stdout
+    assert PROSE["keeve-is-set-up"] in done.stdout
     assert not (tmp_path / "postgres").exists()
     with psycopg.connect(database_url.replace("+psycopg", "")) as connection:
         assert connection.execute("select count(*) from crews").fetchone() == (0,)

@@ -11,6 +11,7 @@ from keeve.core.procedures.consistency import TEST_OF_FAMILY, FieldTest
 from keeve.core.ticket.ticket import Look, TicketTarget
 from keeve.web.pages.render import environment_in
 from keeve.words.reader import METRIC
+from tests.prose import PROSE
 from tests.web.test_pages import keep, new_job
 from tests.web.test_paper import SHEET
 
@@ -64,7 +65,7 @@ def test_the_states_stand_where_they_are_needed(client: TestClient, token: str) 
     for page in (f"{job}/mix", f"{job}/loads", "/book/concrete-1-2-4"):
         html = client.get(page).text
         assert html.count('<svg class="state ') == 3, page
-        assert "Runs back into the furrow" in html
+        assert PROSE["runs-back-into-the"] in html
     client.post(f"{job}/begin", data={"token": token})
     html = client.get(f"{job}/mixer").text
     assert [f'class="state {state}"' in html for state in STATES] == [True] * 3

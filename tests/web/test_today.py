@@ -7,6 +7,7 @@ from fastapi.testclient import TestClient
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from tests.prose import PROSE
 from tests.web.test_day import DAY, planned, ready
 from tests.web.test_pages import new_job
 from tests.web.test_runs import Yard
@@ -25,7 +26,7 @@ def test_what_is_planned_today_and_what_the_weather_forbids_is_told(
         client.post(f"/day/{day}", data={"token": token} | form | hours)
     html = client.get("/today").text
     assert "Today:" in html
-    assert "the weather forbids it from 7:00 to 11:00" in html
+    assert PROSE["the-weather-forbids-it"] in html
     assert planned(client, token, job).headers["location"].endswith(DAY)
 
 
@@ -67,4 +68,4 @@ def test_a_job_is_renamed_put_away_and_brought_back(client: TestClient, token: s
 def test_a_name_of_nothing_is_given_one(client: TestClient, token: str) -> None:
     job = new_job(client, token)
     client.post(f"{job}/name", data={"token": token, "name": "   "})
-    assert "Job without a name" in client.get("/").text
+    assert PROSE["job-without-a-name"] in client.get("/").text

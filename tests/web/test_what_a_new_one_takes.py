@@ -14,6 +14,7 @@ from typing import Any
 import pytest
 
 import keeve
+from tests.prose import PROSE
 
 SOURCE = Path(keeve.__file__).parent
 BASIS = '''
@@ -210,7 +211,7 @@ def test_a_new_basis_is_one_file_and_one_record(copy: Path, database_url: str) -
     assert doses == {"portland-cement": pytest.approx(50.0), "sharp-sand": pytest.approx(145.0)}
     assert 'name="changes.cement_kg" value="500"' in found["pages"]["mix"]
     assert "Cement of the sheet" in found["pages"]["mix"]
-    assert "The answer stands here as soon as" not in found["pages"]["loads"]
+    assert PROSE["the-answer-stands-here"] not in found["pages"]["loads"]
 
 
 def test_a_mix_of_a_new_basis_is_copied_mixed_pinned_and_looked_back_on(copy: Path, database_url: str) -> None:

@@ -12,6 +12,7 @@ from starlette.routing import compile_path
 from keeve.web.app import make_app
 from keeve.web.edge.settings import Settings
 from keeve.web.edge.static_files import address_of
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, new_job
 
 TOKEN = re.compile(r'name="token" content="([^"]+)"')
@@ -26,7 +27,7 @@ def test_a_foreign_name_that_leads_here_is_turned_away(client: TestClient) -> No
     for host in ("evil.example", "127.0.0.1.evil.example", "localhost.evil.example:8765", "", "evil.example:127.0.0.1"):
         answer = client.get("/", headers=PAGE | {"host": host})
         assert answer.status_code == 421, host
-        assert "Keeve is not at" in answer.text
+        assert PROSE["keeve-is-not-at"] in answer.text
         assert "default-src 'self'" in answer.headers["content-security-policy"]
     for host in ("127.0.0.1", "127.0.0.1:8765", "localhost:8765", "LOCALHOST", "yard.localhost:9", "[::1]:8765"):
         assert client.get("/", headers=PAGE | {"host": host}).status_code == 200, host

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from keeve.core.message.said import plain as in_english
 from keeve.core.message.said import read_words
 from tests.conftest import slab
+from tests.prose import PROSE
 from tests.web.test_pages import PAGE, keep, new_job
 
 TIN = {"name": "Sand tin", "use": "measure", "depth_mm": "180", "top_mm": "160"}
@@ -79,7 +80,7 @@ def test_a_vessel_a_job_needs_is_not_put_away_and_one_nobody_needs_is(client: Te
     keep(client, token, job, gauges=[tin], shapes=[slab()])
     refused = client.post(f"/yard/{tin}/away", data={"token": token}, headers=PAGE)
     assert refused.status_code == 422
-    assert "It is needed for “Garden wall”" in refused.text
+    assert PROSE["it-is-needed-for-garden"] in refused.text
     assert client.post(f"/yard/{tub}/away", data={"token": token}, follow_redirects=False).status_code == 303
     assert "Half barrel" not in client.get("/yard", headers=PAGE).text
     answer = client.post("/api/plan", json={"shapes": [slab()], "mix": "stucco-base", "mixer": tub})
@@ -123,7 +124,7 @@ def test_a_vessel_that_cannot_be_read_takes_nothing_else_down(
     session.commit()
     page = client.get("/yard", headers=PAGE)
     assert page.status_code == 200
-    assert "cannot be read" in page.text
+    assert PROSE["cannot-be-read"] in page.text
     assert f'href="/yard/{tub}"' in page.text
     for address in ("/", "/book", f"/yard/{tub}"):
         assert client.get(address, headers=PAGE).status_code == 200

@@ -23,6 +23,7 @@ from keeve.words.made_up import MADE_UP, accented
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, US, Reader, locale_of
 from keeve.words.showing import show, show_mass
+from tests.prose import PROSE
 
 EXAMPLES = sorted((Path(__file__).parents[2] / "examples").glob("*.json"))
 FOUND, WRONG = collecting.collect()
@@ -111,7 +112,7 @@ def test_a_catalogue_file_that_is_garbage_is_english(tmp_path: Path, monkeypatch
     with caplog.at_level(logging.WARNING):
         assert t(Reader("metric", "de"), "Mix.") == "Mix."
     translations.cache_clear()
-    assert "English is shown" in caplog.text
+    assert PROSE["english-is-shown"] in caplog.text
 
 
 def test_a_real_language_is_put_in_with_its_plural_list_and_decimal_mark(tmp_path: Path, monkeypatch: Any) -> None:

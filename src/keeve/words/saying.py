@@ -9,11 +9,12 @@ from keeve.core.mixes.mix import Mix, Target
 from keeve.core.procedures.step_template import StepTemplate
 from keeve.core.ticket.cards import FillMark, StepPart, TicketAdmixture, TicketCard, TicketDose, TicketStep
 from keeve.core.ticket.ticket import Ticket, TicketTarget
-from keeve.core.vessels.instruments import METRIC_JUG_L, SCALE, SYRINGE, US_JUG_L, jug_steps_l, pour_with, weigh_on
+from keeve.core.vessels.instruments import FINE_JUG, SCALE, SYRINGES, US_FINE_JUG, Drawn, weigh_on
+from keeve.core.vessels.tools import scale_for_water
 from keeve.core.vessels.vessels import close_enough, is_struck, people_count
 from keeve.words.measuring import counted_words, counts, on_scale, readings
 from keeve.words.putting import put, t
-from keeve.words.reader import Reader
+from keeve.words.reader import Reader, decimal_mark
 from keeve.words.showing import counted, measured, say, show, show_density, show_litres, show_mark, show_mass
 
 _WHOLE: Final = 1e-6
@@ -208,10 +209,6 @@ def exact(given: TicketDose, reader: Reader, share: float = 1.0) -> str:
     return say(show_mass(given.batch_kg * share, reader))
 
 
-_ADMIXTURE_JUG_L: Final = 0.02
-"""Marks of the jug an admixture is measured in, where it needs neither syringe nor a finer one."""
-
-
 def admixture(given: TicketAdmixture, ticket: Ticket, reader: Reader) -> str:
     """Say an admixture with what can measure it: caps of the crew's own, a syringe, a jug, or the fine scale.
 
@@ -224,13 +221,47 @@ def admixture(given: TicketAdmixture, ticket: Ticket, reader: Reader) -> str:
         word = ticket.measure(given.caps.container).short
         said = put(counted_words(people_count(given.caps.count).words, given.caps.count, word), reader)
         return t(reader, "{count} ({amount})", count=said, amount=volume)
-    choice = pour_with("admixture", given.volume_l, _ADMIXTURE_JUG_L)
-    if not choice.good:
-        ten = say(show_litres(given.volume_l * 10, reader))
-        return t(reader, "{volume}: dilute it 1 to 9 with water, then take {ten} by syringe", volume=volume, ten=ten)
-    if choice.instrument is SYRINGE:
-        return t(reader, "{volume} by syringe", volume=volume)
-    return t(reader, "{volume} by jug", volume=volume)
+    return drawn(given.drawn, volume, reader) if given.drawn is not None else volume
+
+
+def drawn(given: Drawn, exact: str, reader: Reader) -> str:
+    """Say a liquid to the marks of what measures it: 12.5 mL by 10 mL syringe: 10 + 2.5. Common practice, no source."""
+    if not given.good:
+        return t(reader, "{volume}: too little for any syringe – make bigger loads", volume=exact)
+    reads = to_mark(given.read_l, given.step_l, given.us_step_l, reader)
+    if reader.us and given.us_step_l and given.by == FINE_JUG.key:
+        name = put(US_FINE_JUG, reader)
+    else:
+        name = put(given.name, reader)
+    if given.diluted:
+        return t(
+            reader,
+            "{volume}: one part in {parts} of water, then {thin} of that by {instrument}",
+            volume=exact, parts=str(given.diluted), thin=reads, instrument=name,
+        )  # fmt: skip
+    if given.fills == 1 or given.us_step_l:
+        return t(reader, "{amount} by {instrument}", amount=reads, instrument=name)
+    each, last = (_millilitres(one, given.step_l, reader) for one in (given.full_l, given.last_l))
+    shares = " + ".join([each] * (given.fills - 1) + [last])
+    return t(reader, "{amount} by {instrument}: {shares}", amount=reads, instrument=name, shares=shares)
+
+
+def _millilitres(volume_l: float, step_l: float, reader: Reader) -> str:
+    places = max(0, -math.floor(math.log10(step_l * 1000) + 1e-9))
+    return f"{volume_l * 1000:.{places}f}".replace(".", decimal_mark(reader.language))
+
+
+def to_mark(volume_l: float, step_l: float, us_step_l: float, reader: Reader) -> str:
+    """Say a volume [L] to a mark of what it is read on. Common practice, no source.
+
+    >>> from keeve.words.reader import METRIC, US
+    >>> to_mark(0.0125, 0.0005, 0.0, US), to_mark(0.35, 0.1, 0.118294, US), to_mark(0.35, 0.05, 0.059, METRIC)
+    ('12.5 mL', '12 fl oz', '350 mL')
+    """
+    if not us_step_l and step_l < SYRINGES[0].step * 1.01:
+        return f"{_millilitres(volume_l, step_l, reader)} mL"
+    step = us_step_l if reader.us and us_step_l else step_l
+    return show(round(volume_l / step) * step, f"{ROUND}L", reader)
 
 
 def admixture_rates(given: TicketAdmixture, card: TicketCard, reader: Reader) -> str:
@@ -259,15 +290,16 @@ def water_by(card: TicketCard, ticket: Ticket, reader: Reader) -> str:
     if ticket.water_means == "counts" and ticket.hose_l_min:
         seconds, first = (round(litres / ticket.hose_l_min * 60) for litres in (total_l, card.water.first_l))
         return t(reader, "{first} s of the hose first, {all} s in all", first=str(first), all=str(seconds))
-    if ticket.water_means == "scale" and ticket.scales:
-        best = min(ticket.scales, key=lambda one: one.step_kg)
+    by = card.water.by
+    if by.means == "scale" and not by.name and ticket.scales:
+        best = scale_for_water(total_l, ticket.scales)
         return t(reader, "on the scale: {mass}", mass=on_scale(total_l, best.step_kg, best.unit, reader))
-    choice = pour_with("water", total_l, ticket.jug.mark_l or _ADMIXTURE_JUG_L)
-    if choice.instrument.key == "jug":
-        return ""
-    if choice.good:
-        return t(reader, "by {instrument}", instrument=choice.instrument.name)
-    return t(reader, "on the fine scale: {mass}", mass=say(show_mass(total_l, reader)))
+    if by.means == "drawn":
+        name = US_FINE_JUG if reader.us and by.us_step_l else by.name
+        return t(reader, "by {instrument}", instrument=name)
+    if by.means == "scale":
+        return t(reader, "on the fine scale: {mass}", mass=say(show_mass(total_l, reader)))
+    return ""
 
 
 def water(card: TicketCard, reader: Reader) -> str:
@@ -276,12 +308,18 @@ def water(card: TicketCard, reader: Reader) -> str:
     more_l = card.water.hold_back_l + card.water.if_dry_l
     if more_l < _WHOLE:
         return first
-    step_l, _, _ = jug_steps_l(card.water.sip_l, card.water.first_l, US_JUG_L if reader.us else METRIC_JUG_L)
     more = say(show_litres(more_l, reader))
-    if step_l >= more_l:
+    if card.water.by_drops:
+        return t(reader, "{first}, then drop by drop up to {more} more", first=first, more=more)
+    if sip_l(card, reader) >= more_l:
         return t(reader, "{first}, then up to {more} more", first=first, more=more)
-    sip = show(step_l, f"{ROUND}L", reader)
+    sip = to_mark(sip_l(card, reader), card.water.by.step_l, card.water.by.us_step_l, reader)
     return t(reader, "{first}, then up to {more} more in sips of {sip}", first=first, more=more, sip=sip)
+
+
+def sip_l(card: TicketCard, reader: Reader) -> float:
+    """Return one careful step of water [L], in the marks its reader reads. As `dosing.water.sip_l`."""
+    return card.water.sip_us_l if reader.us else card.water.sip_l
 
 
 def short_lines(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[tuple[str, str], ...]:

@@ -7,6 +7,7 @@ from typing import Final, NamedTuple
 
 from keeve.core.measure.units import FT3_M3, FT_MM, GAL_L, IN_MM, LB_KG, MI_KM, STRENGTH_MPA, YD3_M3
 from keeve.core.message.said import ONE_M2, ONE_M3, PLACES, ROUND, figures, mark
+from keeve.core.vessels.instruments import us_mark_l
 from keeve.words.catalogues import ENGLISH, translations
 from keeve.words.reader import METRIC, Reader, decimal_mark
 
@@ -271,6 +272,7 @@ SHOWS: Final[dict[str, Callable[[float, Reader], Shown]]] = {
     "MPa": show_strength,
     "°C": show_temperature,
     "kg in 1 m³": _yard(show_mass),
+    "L mark": lambda value, reader: show_litres(us_mark_l(value) if reader.us else value, reader),
     "L in 1 m³": _yard(show_litres),
     "in 1 m³": _yard(_bare),
     ONE_M3: lambda value, reader: Shown("1", "yd³" if reader.us else "m³"),  # noqa: ARG005

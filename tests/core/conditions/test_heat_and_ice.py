@@ -8,6 +8,7 @@ from keeve.core.conditions.temperature import MaterialTemperatures, batch_c, pla
 from keeve.core.message.errors import TradeError
 from keeve.core.message.said import plain
 from tests.conftest import Planner, Ticketer
+from tests.prose import PROSE
 
 CONCRETE: dict[str, Any] = {
     "mix": "concrete-1-2-4",
@@ -30,9 +31,9 @@ def test_ice_is_no_heap_water_in_the_rescue(ticketed: Ticketer, ice: float | Non
 
 
 def test_ice_without_temperatures_says_what_is_missing(ticketed: Ticketer) -> None:
-    assert any("how warm water" in plain(w) for w in ticketed(**CONCRETE, ice_percent=40).warnings)
+    assert any(PROSE["how-warm-water"] in plain(w) for w in ticketed(**CONCRETE, ice_percent=40).warnings)
     told = ticketed(**CONCRETE, ice_percent=40, temperatures=WARM)
-    assert not any("how warm water" in plain(w) for w in told.warnings)
+    assert not any(PROSE["how-warm-water"] in plain(w) for w in told.warnings)
     assert told.batch_c is not None
     assert ticketed(**CONCRETE).batch_c is None
 

@@ -8,13 +8,14 @@ from keeve.core.day.day import Closed, lay_out
 from keeve.core.day.day_plan import FILL_MIN, DayPlan, Hour, airs_of, gaps, read_clock_min, read_span, shut_by, tasks_of
 from keeve.core.hardening.waiting import screed_drying_days
 from keeve.core.message.errors import MixError
+from tests.prose import PROSE
 
 SHELF = load_catalogue()
 
 
 @pytest.mark.parametrize("text", ["25:00", "7:75", "noon", "13 pm", "", "-3", "7:3", "<b>", "9" * 200, "24:01"])
 def test_what_is_no_time_of_the_day_is_refused_in_words(text: str) -> None:
-    with pytest.raises(MixError, match="no time of the day"):
+    with pytest.raises(MixError, match=PROSE["no-time-of-the"]):
         read_clock_min(text)
 
 

@@ -21,6 +21,7 @@ from keeve.core.vessels.vessels import Mixer, Ring, Section, brim_l, volume_l
 from keeve.core.yard.buying import Needed, Stocked, StockSheet, buying
 from keeve.words import saying
 from keeve.words.reader import METRIC
+from tests.prose import PROSE
 
 CATALOGUE = load_catalogue()
 DAMP = {"moisture_percent": {"sharp-sand": 0, "plaster-sand": 0, "soft-sand": 0}}
@@ -45,7 +46,9 @@ def test_bags_at_hand_are_all_used_and_no_more(mix: str, start: str) -> None:
 
 
 def test_a_mass_a_measure_and_water_at_hand_come_out_in_the_totals() -> None:
-    assert total(begun("casting-plaster-70", "10 lb of plaster"), "casting-plaster") == pytest.approx(10 * 0.45359237)
+    assert total(begun("casting-plaster-70", PROSE["10-lb-of-plaster"]), "casting-plaster") == pytest.approx(
+        10 * 0.45359237
+    )
     assert total(begun("stucco-base", "80 kg of sand"), "plaster-sand") == pytest.approx(80)
     water = begun("casting-plaster-70", "1 qt of water")
     assert water.plan is not None
@@ -109,7 +112,7 @@ def test_what_says_no_amount_is_refused_with_how_to_write_it(start: str) -> None
 
 def test_a_measure_nobody_knows_is_sent_to_the_yard() -> None:
     fault = begun("stucco-base", "4 hats of sand").faults[0]
-    assert plain(fault.sentence) == "Nobody has measured this yet: hats."
+    assert plain(fault.sentence) == PROSE["nobody-has-measured-this"]
     assert "yard" in plain(fault.hint)
 
 
@@ -153,12 +156,12 @@ def test_a_straight_frustum_comes_back_as_it_is_from_three_fills() -> None:
 def test_a_shovel_is_counted_into_a_vessel_one_knows() -> None:
     made = vessel_of(VesselSheet.model_validate({"name": "Shovel", "use": "scoop", "scoops": 5, "into_l": 22.7}), "own")
     assert made.brim_l == pytest.approx(22.7 / 5)
-    with pytest.raises(TradeError, match="nobody lifts it") as caught:
+    with pytest.raises(TradeError, match=PROSE["nobody-lifts-it"]) as caught:
         vessel_of(VesselSheet.model_validate({"name": "Shovel", "use": "scoop", "scoops": 1, "into_l": 40}), "own")
     assert caught.value.faults[0].field == "scoops"
     fills = [{"height_mm": 100, "holds_l": 5}, {"height_mm": 200, "holds_l": 4}]
     tub = VesselSheet.model_validate({"name": "Tub", "use": "bucket", "fills": fills})
-    with pytest.raises(TradeError, match="Filled higher it must hold more"):
+    with pytest.raises(TradeError, match=PROSE["filled-higher-it-must"]):
         vessel_of(tub, "own")
 
 
@@ -209,7 +212,7 @@ def test_old_bags_are_told_and_a_price_needs_its_currency() -> None:
     with pytest.raises(ValidationError) as caught:
         stocked(pack_kg=25, price=9)
     (fault,) = faults_of(caught.value)
-    assert (fault.field, plain(fault.sentence)) == ("currency", "A price needs its currency.")
+    assert (fault.field, plain(fault.sentence)) == ("currency", PROSE["a-price-needs-its"])
 
 
 def test_rules_of_thumb_stand_beside_the_sum_with_what_they_hide() -> None:
@@ -255,7 +258,7 @@ def test_a_leaning_drum_takes_less_and_says_so() -> None:
     assert isinstance(leaning.vessel, Mixer)
     assert isinstance(upright.vessel, Mixer)
     assert leaning.vessel.mixed_l < upright.vessel.mixed_l
-    with pytest.raises(TradeError, match="Tilted so far"):
+    with pytest.raises(TradeError, match=PROSE["tilted-so-far"]):
         vessel_of(
             VesselSheet.model_validate(said | {"tilt_deg": 80, "depth_mm": 12, "top_mm": 30, "bottom_mm": 30}), "own"
         )
@@ -281,7 +284,7 @@ def test_a_little_plaster_is_mixed_in_the_smallest_vessel_that_takes_it_the_crew
     third = try_plan(mould, ships.with_own((), (), (wide,))).request
     assert third is not None
     assert third.mixer.key == "bowl"
-    assert "would stick to its walls" in plain(taken[1].mixer_why)
+    assert PROSE["would-stick-to-its"] in plain(taken[1].mixer_why)
 
 
 def capped(cap_l: str, *, gauges: bool = True) -> Tried:

@@ -10,6 +10,7 @@ from keeve.core.message.said import plain
 from keeve.words import saying
 from keeve.words.reader import METRIC, US
 from tests.conftest import Planner, Ticketer
+from tests.prose import PROSE
 
 CATALOGUE = load_catalogue()
 BAGS: dict[str, Any] = {"mix": "concrete-bag-60lb", "mixer": "drum-small", "strategy": "whole_bags"}
@@ -40,7 +41,7 @@ def test_packs_go_by_the_bag_on_a_premix_and_a_kit(planned: Planner, key: str, d
 def test_what_counts_on_cement_cannot_be_dosed_on_a_bag_of_who_knows(planned: Planner) -> None:
     with pytest.raises(TradeError) as told:
         planned(**BAGS, **one("plasticiser", "300 mL/100 kg"))
-    assert "packs for a bag" in plain(told.value.faults[0].sentence)
+    assert PROSE["packs-for-a-bag"] in plain(told.value.faults[0].sentence)
     assert told.value.faults[0].field == "admixtures.0.admixture"
 
 
@@ -49,7 +50,7 @@ def test_pigment_goes_by_the_cement_and_never_over_its_limit(planned: Planner, m
     plan = planned(mix=mix, mixer="drum-site", strategy="equal", **one("pigment", "4 %"))
     cement = next(d.dry_kg for d in plan.cards[0].doses if d.role == "cement")
     assert plan.cards[0].admixtures[0].mass_kg == pytest.approx(0.04 * cement)
-    assert any("outside its label" in plain(w) for w in planned(mix=mix, **one("pigment", "8 %")).warnings)
+    assert any(PROSE["outside-its-label"] in plain(w) for w in planned(mix=mix, **one("pigment", "8 %")).warnings)
     with pytest.raises(TradeError) as told:  # ASTM C979: at most 10 % of the cement by mass, from memory
         planned(mix=mix, **one("pigment", "12 %"))
     assert "10" in plain(told.value.faults[0].sentence)
@@ -67,8 +68,8 @@ def test_an_admixture_is_told_for_a_whole_for_a_bag_and_for_the_load(ticketed: T
     assert packs is not None
     # 200 mL to 100 kg is 50 mL to a 25 kg bag, plain arithmetic.
     assert given.volume_l == pytest.approx(0.050 * packs)
-    assert saying.admixture_rates(given, card, METRIC).endswith("in 1 m³ · 50.0 mL for a bag")
-    assert "in 1 yd³ · 1.69 fl oz for a bag".replace("1.69", "1.7") in saying.admixture_rates(given, card, US)
+    assert saying.admixture_rates(given, card, METRIC).endswith(PROSE["in-1-m-50"])
+    assert PROSE["in-1-yd-1"].replace("1.69", "1.7") in saying.admixture_rates(given, card, US)
 
 
 def test_a_bag_yields_by_the_water_it_really_gets(planned: Planner) -> None:

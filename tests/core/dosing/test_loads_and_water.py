@@ -11,6 +11,7 @@ from keeve.core.message.said import plain
 from keeve.core.vessels.instruments import jug_steps_l
 from keeve.core.vessels.vessels import best_fill, fill_with, people_count
 from tests.conftest import Planner, slab
+from tests.prose import PROSE
 
 
 def test_whole_bags_leave_a_short_last_load() -> None:
@@ -60,20 +61,20 @@ def test_a_vessel_too_small_for_a_twelfth_of_a_bag_is_refused(planned: Planner) 
         "key": "own", "name": "Bowl, 0.5 L", "kind": "tray", "mixed_l": 0.5,
         "section": {"rings": [{"height_mm": 0, "width_mm": 100}, {"height_mm": 90, "width_mm": 110}]},
     }  # fmt: skip
-    with pytest.raises(LoadError, match=r"One bag makes 12 L; a load here can be 0.5 L at most") as caught:
+    with pytest.raises(LoadError, match=PROSE["one-bag-makes-12"]) as caught:
         planned(mix="concrete-bag-25kg", mixer=small)
     assert caught.value.faults[0].field == "mixer"
     assert caught.value.faults[0].code == Code.TOO_SMALL
 
 
 def test_whole_bags_that_do_not_fit_are_refused_at_the_choice(planned: Planner) -> None:
-    with pytest.raises(LoadError, match="half bags or loads all alike") as caught:
+    with pytest.raises(LoadError, match=PROSE["half-bags-or-loads"]) as caught:
         planned(mix="stucco-base", mixer="drum-small", strategy="whole_bags")
     assert caught.value.faults[0].field == "strategy"
 
 
 def test_a_mixer_that_spoils_the_mix_is_refused_with_the_reason(planned: Planner) -> None:
-    with pytest.raises(TradeError, match="sets in the drum") as caught:
+    with pytest.raises(TradeError, match=PROSE["sets-in-the-drum"]) as caught:
         planned(mix="casting-plaster-70", mixer="drum-small")
     assert caught.value.faults[0].field == "mixer"
 
@@ -85,7 +86,7 @@ def test_slow_placing_makes_smaller_loads(planned: Planner) -> None:
 
 def test_sand_wetter_than_the_mix_allows_is_refused_with_the_surplus(planned: Planner) -> None:
     wet = {"mix": "cement-mortar-1-3", "moisture_percent": {"sharp-sand": 28}}
-    with pytest.raises(MixError, match="more water than a load allows") as caught:
+    with pytest.raises(MixError, match=PROSE["more-water-than-a"]) as caught:
         planned(**wet)
     fault = caught.value.faults[0]
     assert fault.field == "moisture_percent.sharp-sand"
@@ -164,7 +165,7 @@ def test_jug_amounts_rise_from_the_sip() -> None:
 
 def test_the_clock_runs_from_where_water_and_binder_meet(planned: Planner) -> None:
     plaster = planned(shapes=[{"kind": "known", "volume_l": 5}], mix="casting-plaster-70").cards[0]
-    assert plaster.steps[plaster.meets].title == "Sift the plaster in, evenly"
+    assert plaster.steps[plaster.meets].title == PROSE["sift-the-plaster-in"]
     lime = planned(mix="lime-pointing-1-2-5").cards[0]
     assert lime.steps[lime.meets].kind == "water"
 

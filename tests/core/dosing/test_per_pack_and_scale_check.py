@@ -10,6 +10,7 @@ from keeve.core.message.errors import MixError
 from keeve.core.message.said import plain
 from keeve.core.vessels.scale_check import TOLERANCE, check_scale
 from keeve.core.vessels.vessels import Container, Ring, Section, brim_l
+from tests.prose import PROSE
 
 SHELF = load_catalogue()
 # A square box 200 mm wide and 250 mm deep: 10 L struck full.
@@ -78,7 +79,7 @@ def test_readings_are_judged_as_the_standards_do(role: str, off_percent: float, 
     judged = check_scale(role, 40.0, 40.0 * (1 + off_percent / 100))
     assert len(judged.passes) == passes
     assert judged.good is (passes > 0)
-    assert ("put it right" in plain(judged.words)) is (passes == 0)
+    assert (PROSE["put-it-right"] in plain(judged.words)) is (passes == 0)
     assert ("too little" in plain(judged.words)) is (off_percent < 0)
 
 
@@ -92,7 +93,7 @@ def test_a_reading_is_good_exactly_when_some_standard_lets_it_pass(role: str, wa
 
 @pytest.mark.parametrize("times", [10, 0.1, 5.01, 0.19])
 def test_a_point_in_the_wrong_place_is_refused(times: float) -> None:
-    with pytest.raises(MixError, match="about ten times off"):
+    with pytest.raises(MixError, match=PROSE["about-ten-times-off"]):
         check_scale("powder", 0.084, 0.084 * times)
 
 

@@ -9,6 +9,7 @@ from keeve.core.proportions.bases.designed import Designed
 from keeve.core.proportions.bases.powder_islands import PowderIslands
 from keeve.core.proportions.bases.powder_water import PowderWater
 from keeve.core.proportions.bases.premix_bag import PremixBag
+from tests.prose import PROSE
 
 SHELF = load_catalogue()
 
@@ -18,7 +19,7 @@ def test_every_mix_takes_the_water_of_a_load_or_says_why_not() -> None:
     for mix in SHELF.mixes.values():
         before = mix.basis.proportions()
         if isinstance(mix.basis, Designed | PowderIslands):
-            with pytest.raises(MixError, match="works its water out"):
+            with pytest.raises(MixError, match=PROSE["works-its-water-out"]):
                 pinned(mix.basis, 1.01)
             refused.add(mix.key)
             continue
@@ -50,5 +51,5 @@ def test_plaster_at_seventy_with_two_per_cent_more_is_at_seventy_one_and_some() 
 
 
 def test_a_load_as_asked_changes_nothing() -> None:
-    with pytest.raises(MixError, match="nothing to change"):
+    with pytest.raises(MixError, match=PROSE["nothing-to-change"]):
         pinned(SHELF.mixes["mortar-bag-s"].basis, 1.003)

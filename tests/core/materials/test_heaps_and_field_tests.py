@@ -6,6 +6,7 @@ from keeve.core.materials.field_tests import from_wet_basis_percent
 from keeve.core.materials.heap_doors import read_bulking, read_moisture
 from keeve.core.message.errors import TradeError
 from tests.conftest import Planner
+from tests.prose import PROSE
 
 
 @pytest.mark.parametrize(
@@ -32,7 +33,7 @@ def test_a_jar_is_read_as_two_heights() -> None:
 
 
 def test_no_heap_is_half_water() -> None:
-    with pytest.raises(TradeError, match="check the meter"):
+    with pytest.raises(TradeError, match=PROSE["check-the-meter"]):
         from_wet_basis_percent(51)
 
 
@@ -62,7 +63,7 @@ def test_a_cap_under_the_target_is_refused_with_the_way_out(planned: Planner) ->
     with pytest.raises(TradeError, match=r"over your 0\.45") as caught:
         planned(mix="concrete-1-2-4", ratio_cap="0.45")
     assert caught.value.faults[0].field == "ratio_cap"
-    with pytest.raises(TradeError, match="does not say how much cement"):
+    with pytest.raises(TradeError, match=PROSE["does-not-say-how"]):
         planned(mix="casting-plaster-70", ratio_cap=0.45)
 
 

@@ -22,6 +22,7 @@ from keeve.core.message.said import plain
 from keeve.core.takeoff.shapes import Slab
 from keeve.words.reader import US
 from keeve.words.showing import show, show_length, show_litres, show_mass, show_space
+from tests.prose import PROSE
 
 
 @pytest.mark.parametrize(
@@ -150,5 +151,5 @@ def test_a_unit_of_another_kind_is_asked_about(read: Callable[[str], float], typ
 
 
 def test_true_is_no_length() -> None:
-    with pytest.raises(ValidationError, match="Write a number here"):
+    with pytest.raises(ValidationError, match=PROSE["write-a-number-here"]):
         Slab.model_validate({"length_mm": True, "width_mm": 1000, "depth_mm": 100})

@@ -11,6 +11,7 @@ from keeve.core.message.errors import TradeError
 from keeve.core.message.said import plain
 from keeve.core.planning.plan import Plan
 from tests.conftest import Planner
+from tests.prose import PROSE
 
 CATALOGUE = load_catalogue()
 DAMP = {"sharp-sand": 4, "gravel-20": 1, "plaster-sand": 4}
@@ -41,7 +42,7 @@ def test_a_reducer_lowers_the_ratio_of_a_mix_by_parts(planned: Planner) -> None:
     parts = [c.dry_kg_m3 / cut.proportions.constituents[0].dry_kg_m3 for c in cut.proportions.constituents]
     before = [c.dry_kg_m3 / without.proportions.constituents[0].dry_kg_m3 for c in without.proportions.constituents]
     assert parts == pytest.approx(before)
-    assert any("cuts the water by 7.5 %" in plain(w) for w in cut.warnings)
+    assert any(PROSE["cuts-the-water-by"] in plain(w) for w in cut.warnings)
     assert cut.proportions.volume_m3() == pytest.approx(1.0)
 
 

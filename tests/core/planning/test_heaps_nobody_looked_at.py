@@ -16,6 +16,7 @@ from keeve.core.planning.plan import Plan
 from keeve.words import saying
 from keeve.words.reader import METRIC
 from tests.conftest import Planner, Ticketer
+from tests.prose import PROSE
 
 CATALOGUE = load_catalogue()
 HEAPED = [m.key for m in CATALOGUE.mixes.values() if any(x.role in ("sand", "stone", "ballast") for x in m.materials())]
@@ -85,15 +86,15 @@ def test_the_looks_have_no_gaps() -> None:
 
 def test_a_heap_nobody_looked_at_is_told_on_the_ticket(ticketed: Ticketer) -> None:
     unseen = ticketed(mix="concrete-1-2-4", mixer="drum-site")
-    assert "Nobody has looked" in plain(unseen.warnings[0])
+    assert PROSE["nobody-has-looked"] in plain(unseen.warnings[0])
     assert "2 % to 8 %" in plain(unseen.warnings[0])
     first = next(step for step in unseen.cards[0].steps if step.water_l > 0)
     assert unseen.warnings[0] in first.cautions  # and beside the mixer, when the water goes in
     seen = ticketed(mix="concrete-1-2-4", mixer="drum-site", moisture_percent={"sharp-sand": "moist", "gravel-20": 1})
-    assert not any("Nobody has looked" in plain(w) for w in seen.warnings)
+    assert not any(PROSE["nobody-has-looked"] in plain(w) for w in seen.warnings)
     assert seen.moisture_as == "sharp-sand=moist gravel-20=1"
     dripping = ticketed(mix="cement-mortar-1-3", moisture_percent={"sharp-sand": "dripping"})
-    assert "weigh it, dry it" in plain(dripping.warnings[0])
+    assert PROSE["weigh-it-dry-it"] in plain(dripping.warnings[0])
 
 
 def test_the_gauge_of_a_heap_nobody_looked_at_is_a_range(ticketed: Ticketer) -> None:

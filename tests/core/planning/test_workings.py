@@ -16,6 +16,7 @@ from keeve.core.message.working import Working
 from keeve.core.planning.plan import Plan, plan
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.ticket.ticketing import issue
+from tests.prose import PROSE
 
 EXAMPLES = sorted((Path(__file__).parents[3] / "examples").glob("*.json"))
 Values = dict[str, float]
@@ -245,4 +246,4 @@ def test_the_headline_figures_of_a_ticket_carry_their_own_workings() -> None:
     _, ticket = planned(SHEETS["gate-posts"])
     assert plain(ticket.workings["count"].figure) == "Loads"
     assert plain(ticket.workings["bags"].figure) == "Bags opened"
-    assert plain(ticket.workings["cards.0.water.pour.target"].figure) == "Water to pour"
+    assert plain(ticket.workings["cards.0.water.pour.target"].figure) == PROSE["water-to-pour"]

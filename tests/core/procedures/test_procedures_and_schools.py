@@ -15,6 +15,7 @@ from keeve.core.procedures.procedure_rules import check_order
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.vessels.vessels import MixerKind
 from tests.conftest import Planner, Ticketer
+from tests.prose import PROSE
 
 CATALOGUE = load_catalogue()
 SMALL = {"shapes": [{"kind": "known", "volume_l": 10}], "strategy": "equal"}
@@ -104,7 +105,7 @@ def test_an_overlay_begins_at_the_labels_low_end_and_goes_bag_by_bag(ticketed: T
     assert bags == ["Bag 1 of 2, in slowly", "Bag 2 of 2, in slowly"]
     shares = [p.share for s in card.steps for p in s.parts if p.key == "overlay-premix"]
     assert shares == pytest.approx([0.5, 0.5])
-    assert plain(card.steps[0].title).startswith("Water at the label's low end")
+    assert plain(card.steps[0].title).startswith(PROSE["water-at-the-label"])
 
 
 def test_the_plasticiser_powder_is_sprinkled_last_by_default(ticketed: Ticketer) -> None:
@@ -164,14 +165,14 @@ def test_mixers_that_are_good_for_it_are_not_refused(mix: str, mixer: str, ticke
 
 def test_the_limits_of_a_drill_are_said(ticketed: Ticketer) -> None:
     ticket = ticketed(mix="cement-mortar-1-3", mixer="paddle-bucket", shapes=[{"kind": "known", "volume_l": 8}])
-    assert any("A drill takes no more" in plain(s.detail) for s in ticket.cards[0].steps)
+    assert any(PROSE["a-drill-takes-no"] in plain(s.detail) for s in ticket.cards[0].steps)
     assert ticket.cards[0].volume_m3 * 1000 <= 13.3  # two thirds of the bucket
 
 
 def test_two_bags_and_not_five_in_a_small_drum(planned: Planner) -> None:
     small = planned(mix="concrete-bag-60lb", mixer="drum-small", strategy="whole_bags")
     assert max(small.split.bags_each) == pytest.approx(2)  # common practice, no source
-    assert any(plain(limit.name) == "packs that mix through in it" for limit in small.limits)
+    assert any(plain(limit.name) == PROSE["packs-that-mix-through"] for limit in small.limits)
 
 
 @pytest.mark.parametrize("strategy", ["whole_bags", "half_bags", "equal", "fewest"])

@@ -12,6 +12,7 @@ from keeve.core.run.due import clocks_due
 from keeve.core.run.events import milliseconds
 from keeve.core.run.folding import fold
 from tests.core.run.test_run import one, run_of, ticket_of
+from tests.prose import PROSE
 from tests.taps import BEGIN, Phone
 
 MINUTE = 60_000
@@ -173,7 +174,7 @@ def test_what_is_due_at_a_load_is_its_timer_its_life_and_then_its_stages() -> No
         "Stiff, warming",
         "Hot",
         "Demould",
-        "Cool and wet",
+        PROSE["cool-and-wet"],
     ]  # days of drying run on no page but its own
     assert clocks_due(run, {1: PLASTER}, first + 3 * 60 * MINUTE) == ()
     phone.tap(11, "undone", undoes=phone.raw[-1]["id"])

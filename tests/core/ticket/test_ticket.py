@@ -18,6 +18,7 @@ from keeve.formats.writing.ticket_text import ticket as as_text
 from keeve.words.putting import put
 from keeve.words.reader import METRIC, US
 from tests.conftest import Ticketer, slab
+from tests.prose import PROSE
 
 FIXTURES = sorted((Path(__file__).parents[2] / "fixtures" / "tickets").glob("*.json"))
 
@@ -72,7 +73,7 @@ def test_what_a_newer_program_wrote_besides_is_not_understood_and_kept() -> None
     assert ticket.document() == raw
     assert ticket.model_copy(update={"revision": 7}).document() == raw | {"revision": 7}
     assert plain_one.document() == known
-    with pytest.raises(ValueError, match="cannot be read"):
+    with pytest.raises(ValueError, match=PROSE["cannot-be-read"]):
         open_ticket(raw | {"cards": []})
 
 
@@ -84,7 +85,7 @@ def test_what_a_newer_program_wrote_besides_is_not_understood_and_kept() -> None
     )
 )
 def test_nonsense_is_a_ticket_that_cannot_be_read_and_nothing_worse(raw: Any) -> None:
-    with pytest.raises(ValueError, match="cannot be read"):
+    with pytest.raises(ValueError, match=PROSE["cannot-be-read"]):
         open_ticket(raw)
 
 
@@ -130,7 +131,7 @@ def test_a_ticket_is_the_same_for_every_reader_and_says_each_their_units(tickete
 
 def test_a_message_and_its_quantities_must_fit() -> None:
     for wrong in (lambda: Said("Pour {water}."), lambda: Said("Pour.", water=Amount(1.0, "L"))):
-        with pytest.raises(ValueError, match="do not fit"):
+        with pytest.raises(ValueError, match=PROSE["do-not-fit"]):
             wrong()
 
 
@@ -201,7 +202,7 @@ def test_a_difference_tells_what_changes_and_nothing_where_nothing_does(ticketed
     sand = damp.cards[0].doses[1].dry_kg
     before, after = changed["Water to pour into the next load"]
     assert before - after == pytest.approx(0.03 * sand)
-    assert "Loads still to make" not in changed
+    assert PROSE["loads-still-to-make"] not in changed
 
 
 def test_another_mix_is_named_and_its_constituents_come_and_go(ticketed: Ticketer) -> None:
@@ -223,9 +224,9 @@ def test_another_school_changes_the_steps_and_says_which_and_why(ticketed: Ticke
     assert not found.nothing
     new = [plain(one.after.title) for one in found.steps if one.after is not None]
     gone = [plain(one.before.title) for one in found.steps if one.before is not None]
-    assert "Turn it dry to one colour" in new
-    assert "Rinse the drum, let it turn" in gone
-    assert "Is it right?" not in [*new, *gone]  # what stays is not told
+    assert PROSE["turn-it-dry-to"] in new
+    assert PROSE["rinse-the-drum-let"] in gone
+    assert PROSE["is-it-right"] not in [*new, *gone]  # what stays is not told
     assert set(after.warnings) - set(before.warnings)  # why
     assert difference(after, every, after).steps == ()
 

@@ -13,7 +13,7 @@ from keeve.core.planning.plan import plan
 from keeve.core.ticket.cards import TicketCard, TicketDose
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.ticket.ticketing import issue
-from keeve.core.vessels.instruments import pour_with, weigh_on
+from keeve.core.vessels.instruments import weigh_on
 from keeve.core.vessels.vessels import brim_l, volume_l
 from keeve.words import saying
 from keeve.words.reader import METRIC, US, Reader
@@ -23,6 +23,11 @@ BINDERS = ("cement", "lime", "supplementary", "plaster", "premix")
 KNOWN = {"sand": 4.0, "ballast": 3.0, "stone": 1.0}
 LITRES = (0.5, 1.2, 3.7, 11, 48, 130, 610, 5000)
 THREE_PERCENT = 0.03
+MARKS_L = {
+    "fine scale": 0.0001, "5 mL marks": 0.005, "¼ fl oz marks": 3.785411784 / 512, "60 mL syringe": 0.001,
+    "10 mL syringe": 0.0005, "5 mL syringe": 0.0002, "1 mL syringe": 0.00001,
+}  # fmt: skip
+"""What is named for the water, and its smallest mark. NIST SP 811 for the ounce; syringes: common practice."""
 _GLYPHS = {"¼": 0.25, "⅓": 1 / 3, "½": 0.5, "⅔": 2 / 3, "¾": 0.75}
 
 
@@ -74,12 +79,10 @@ def poured_l(card: TicketCard, ticket: Ticket, reader: Reader) -> float:
     if "up to" in said:
         total += read_volume_l(first_amount(said.split("up to ")[1]))
     total -= card.water.if_dry_l
-    by = saying.water_by(card, ticket, reader)
-    if "fine scale" in by:
-        step = 0.0001
-    else:
+    step = next((step for name, step in MARKS_L.items() if name in saying.water_by(card, ticket, reader)), None)
+    if step is None:
         assert ticket.jug.mark_l is not None
-        step = pour_with("water", card.water.pour.target, ticket.jug.mark_l).instrument.step
+        step = ticket.jug.mark_l
     return round(total / step) * step
 
 

@@ -23,6 +23,7 @@ from keeve.core.message.said import plain
 from keeve.core.yard.checks import SHAKEN, Standing, aged_of, answered, rejected, silt_percent, standing
 from keeve.core.yard.day_log import Change, Changed, Checked, Weather, read_entry
 from keeve.devices.weather import station_air, thermometers_c
+from tests.prose import PROSE
 
 SHELF = load_catalogue()
 CHECKS = SHELF.checks.values()
@@ -100,8 +101,8 @@ def test_the_last_word_counts_and_what_is_rejected_stops_with_its_way_out() -> N
     log = (seen("water", "foul", hours_ago=3), seen("water", "good", hours_ago=2))
     assert rejected(asked(*log).values()) == ()
     (stop,) = rejected(asked(*log, seen("water", "foul")).values())
-    assert "Salt, oily, foul" in plain(stop.sentence)
-    assert stop.hint == "Bring drinking water."
+    assert PROSE["salt-oily-foul"] in plain(stop.sentence)
+    assert stop.hint == PROSE["bring-drinking-water"]
 
 
 def test_a_jar_read_too_early_is_refused_with_the_minutes_that_are_left() -> None:
@@ -111,13 +112,13 @@ def test_a_jar_read_too_early_is_refused_with_the_minutes_that_are_left() -> Non
         answered(stand.check, stand, "clear", NOW)
     answered(stand.check, stand, "clear", NOW + timedelta(minutes=28))
     answered(stand.check, asked()["sand-jar sharp-sand"], "clear", NOW)  # somebody shook it before breakfast
-    with pytest.raises(MixError, match="no such answer"):
+    with pytest.raises(MixError, match=PROSE["no-such-answer"]):
         answered(stand.check, stand, "blue", NOW + timedelta(hours=1))
 
 
 @pytest.mark.parametrize(("layer_mm", "sand_mm"), [(5, 0), (80, 75), (-1, 75), (75, 75)])
 def test_a_layer_thicker_than_the_sand_is_refused(layer_mm: float, sand_mm: float) -> None:
-    with pytest.raises(MixError, match="thinner than it"):
+    with pytest.raises(MixError, match=PROSE["thinner-than-it"]):
         silt_percent(layer_mm, sand_mm)
 
 
@@ -179,8 +180,8 @@ def test_the_air_stops_what_it_would_spoil_and_says_what_helps() -> None:
     assert "without chloride" in words
     levels, words = told("stucco-base", air_c=34, humidity_percent=25, wind_km_h=18)
     assert levels[0] == "stop"
-    assert "retarder without chloride" in words
-    assert "a screen against the wind" in words
+    assert PROSE["retarder-without-chloride"] in words
+    assert PROSE["a-screen-against-the"] in words
     assert told("concrete-1-2-4", air_c=18, humidity_percent=70, wind_km_h=5) == ([], "")
     assert told("pervious", air_c=28)[0][0] == "stop"  # 5 to 27 °C: common practice, no source
     assert "Too cold" in told("concrete-1-2-4", air_c=8, ground_c=-1)[1]  # the ground counts too
@@ -241,7 +242,7 @@ def test_a_heap_that_was_rained_on_is_asked_about_again_figure_or_look() -> None
 
 
 def test_cold_that_is_past_the_equation_is_refused() -> None:
-    with pytest.raises(TradeError, match="does not know"):
+    with pytest.raises(TradeError, match=PROSE["does-not-know"]):
         evaporation_kg_m2_h(-20, -25, 0.5, 10)
     with pytest.raises(TradeError, match="0 to 100"):
         evaporation_kg_m2_h(20, 20, 1.4, 10)

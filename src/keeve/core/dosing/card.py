@@ -10,12 +10,13 @@ from keeve.core.materials.heap_dose import KNOTS_PERCENT, HeapDose
 from keeve.core.materials.material import BINDERS, WET_HEAPS, Material
 from keeve.core.materials.moisture import Heaps, dry_kg_in_gauge_m3, heap_water, sand_moisture_percent
 from keeve.core.message.errors import Frozen
-from keeve.core.mixes.admixtures import AdmixtureDose, Wanted, dose_all
+from keeve.core.mixes.admixture_doses import AdmixtureDose, dose_all
+from keeve.core.mixes.admixtures import Wanted
 from keeve.core.mixes.mix import Mix
 from keeve.core.procedures.procedure import Procedure, Step
 from keeve.core.proportions.base import Constituent, Proportions
 from keeve.core.vessels.scales import Weighed
-from keeve.core.vessels.tools import WEIGHED, Means, Tools, measure, usual_measures, water_read_l
+from keeve.core.vessels.tools import WEIGHED, Means, Tools, measure, usual_measures
 
 _TELLS: Final = 0.005
 """A gauge that may differ by less than this share is told as one."""
@@ -172,17 +173,18 @@ def _measured(
     """Measure the admixtures, water and doses of a load, and what water each heap brings [L]."""
     proportions, mix, procedure, heaps, tools, wanted, ice_share = recipe
     bagged, bag_kg = mix.bagged().key, mix.bag_kg()
-    admixtures = dose_all(wanted, proportions, volume_m3, bag_kg)
+    admixtures = tuple(a.measured_in(tools.gauges) for a in dose_all(wanted, proportions, volume_m3, bag_kg))
     water = account(
         proportions,
         volume_m3,
         heaps.moisture_percent,
         procedure.hold_back_share,
-        tools.jug.mark_l or 0.1,
+        tools,
         admixtures,
         ice_share,
         first_to_low=procedure.first_to == "low end",
         never_past_wettest=mix.basis.designs_water,
+        by_drops=procedure.by_drops,
     )
     brought_l = {line.key: line.litres for line in water.lines}
     doses = tuple(
@@ -222,7 +224,7 @@ def _rounded(
         volume_m3,
         water.free.target,
         water.pour.target,
-        water_read_l(water.pour.target, recipe.tools),
+        water.by.read_l(water.pour.target),
         by_dry_mass=recipe.mix.basis.by_dry_mass,
     )
 

@@ -7,7 +7,8 @@ from keeve.core.dosing.dose import Dose
 from keeve.core.dosing.water import WaterAccount
 from keeve.core.materials.material import BINDERS
 from keeve.core.message.said import Amount, Names, Said, Words
-from keeve.core.mixes.admixtures import AdmixtureDose, When
+from keeve.core.mixes.admixture_doses import AdmixtureDose
+from keeve.core.mixes.admixtures import When
 from keeve.core.procedures.procedure import Procedure, Step, StepDose
 from keeve.core.procedures.step_template import TURNED, Addition, StepTemplate
 

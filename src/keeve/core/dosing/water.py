@@ -9,11 +9,15 @@ from keeve.core.materials.moisture import heap_water, surface_water_kg
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words
 from keeve.core.message.working import Given, Working
-from keeve.core.mixes.admixtures import AdmixtureDose
+from keeve.core.mixes.admixture_doses import AdmixtureDose
 from keeve.core.proportions.base import Proportions, WaterWindow
+from keeve.core.vessels.instruments import DILUTED
+from keeve.core.vessels.tools import Tools, WaterBy, water_by
 
 SIP_SHARE: Final = 0.03
 """A step for a mix that is too dry, as a share of the target water: common practice, no source."""
+DROPS_SHARE: Final = 0.01
+"""The same where it goes in by drops: own assumption."""
 
 _SLACK: Final = 1e-9
 
@@ -42,33 +46,46 @@ class WaterAccount(Frozen):
     """Where nobody looked at a heap: how much more than the target goes in, in small steps, should it be dry."""
     first_l: float
     hold_back_l: float
+    by: WaterBy
+    """What it is measured with."""
     sip_l: float
     """One careful step when the mix is too dry."""
+    sip_us_l: float
+    """The same in the marks of a US reader."""
+    by_drops: bool = False
+    """Whether it is told by drops."""
     ice_kg: float = 0.0
     """Goes in with the first water and counts as water brought."""
     working: Working
 
 
-def sip_l(target_l: float, mark_l: float) -> float:
+def sip_l(target_l: float, mark_l: float, share: float = SIP_SHARE) -> float:
     """Size of one careful addition.
 
     Parameters
     ----------
     target_l : target free water of the load [L]
-    mark_l : smallest readable jug mark [L], > 0
+    mark_l : smallest readable mark of what the water is measured with [L], > 0
+    share : of the target [-]
 
     Returns
     -------
-    3 % of the target, rounded to whole jug marks and never below one [L]
+    3 % of the target, down to a mark and never below one [L]
 
     References
     ----------
-    Common practice, no source.
+    House ruling; common practice, no source.
 
-    >>> sip_l(24.1, 0.1), sip_l(0.7, 0.05)
-    (0.7, 0.05)
+    >>> sip_l(24.1, 0.1), sip_l(0.7, 0.005)
+    (0.7, 0.02)
     """
-    return round(max(round(SIP_SHARE * target_l / mark_l), 1) * mark_l, 6)
+    return round(max(math.floor(share * target_l / mark_l + _SLACK), 1) * mark_l, 9)
+
+
+def _sips(target_l: float, by: WaterBy, *, by_drops: bool) -> dict[str, float | bool]:
+    share = DROPS_SHARE if by_drops else SIP_SHARE
+    us = sip_l(target_l, by.us_step_l or by.step_l, share)
+    return {"sip_l": sip_l(target_l, by.step_l, share), "sip_us_l": us, "by_drops": by_drops}
 
 
 def account(
@@ -76,12 +93,13 @@ def account(
     volume_m3: float,
     moisture_percent: dict[str, float | HeapLook],
     hold_back_share: float,
-    mark_l: float,
+    tools: Tools,
     admixtures: tuple[AdmixtureDose, ...] = (),
     ice_share: float = 0.0,
     *,
     first_to_low: bool = False,
     never_past_wettest: bool = False,
+    by_drops: bool = False,
 ) -> WaterAccount:
     """Draw up the water account of one load.
 
@@ -92,10 +110,11 @@ def account(
     moisture_percent : total moisture by material key [%], or what the heap looks like; a heap that is not named may be
         anything that heaps are
     hold_back_share : share of the pour kept out of the first addition [-], 0..1
-    mark_l : smallest readable mark of the water jug [L]
+    tools : jug, scales and hose at hand
     admixtures : what goes into the load and brings water of its own
     ice_share : share of the water to add that goes in as ice [-], 0..1
     first_to_low : whether the first addition goes up to the lowest water, and no share is kept out
+    by_drops : whether the last of it goes in by drops, and not in sips
     never_past_wettest : whether nothing is ever added for a heap that may be drier than the wettest
 
     Returns
@@ -108,10 +127,10 @@ def account(
 
     Notes
     -----
-    pour = free target − Σ m_dry (w − a) − water in admixtures, putty and pails; ice takes its share of that by
-    mass. The hold-back splits the pour, it does not reduce it. A heap that was looked at counts as what is likely, or
-    as wet as it takes for the target to stay under the highest water of its wettest end; one that nobody looked at
-    counts as its wettest end, and what it may lack is told as more to come in small steps.
+    pour = free target − Σ m_dry (w − a) − water in admixtures and what dilutes them, in putty and pails; ice takes its
+    share of that by mass. The hold-back splits the pour, it does not reduce it. A heap that was looked at counts as
+    what is likely, or as wet as it takes for the target to stay under the highest water of its wettest end; one that
+    nobody looked at counts as its wettest end, and what it may lack is told as more to come in small steps.
 
     References
     ----------
@@ -119,7 +138,7 @@ def account(
     """
     free = proportions.water.times(volume_m3)
     found = _Found.of(proportions, volume_m3, moisture_percent, free)
-    lines = (*found.lines, *(_admixture_line(a) for a in admixtures if a.water_l > 0))
+    lines = (*found.lines, *(line for one in admixtures for line in _admixture_lines(one)))
     brought = math.fsum(line.litres for line in lines)
     if brought > free.high * (1 + _SLACK):
         raise _too_wet(found.wettest(), brought - free.high, free.high)
@@ -132,6 +151,7 @@ def account(
     drier_l = 0.0 if never_past_wettest else found.drier_l
     low_l = max(free.low - brought, 0.0)
     hold_back = pour_target - low_l if first_to_low else pour_target * hold_back_share
+    by = water_by(free.target, pour_target, tools)
     return WaterAccount(
         free=free,
         lines=lines,
@@ -140,7 +160,8 @@ def account(
         if_dry_l=drier_l,
         first_l=pour_target - hold_back,
         hold_back_l=hold_back,
-        sip_l=sip_l(free.target, mark_l),
+        by=by,
+        **_sips(free.target, by, by_drops=by_drops),
         ice_kg=ice_kg,
         working=Working(
             figure="Water to pour",
@@ -211,7 +232,28 @@ def _too_wet(wettest: AccountLine, surplus_l: float, free_l: float) -> MixError:
     )
 
 
-def _admixture_line(given: AdmixtureDose) -> AccountLine:
+def _admixture_lines(given: AdmixtureDose) -> list[AccountLine]:
+    """Return what an admixture brings: water of its own, and what it is diluted with."""
+    return [line for line in (_own_line(given), _thinning_line(given)) if line.litres > 0]
+
+
+def _thinning_line(given: AdmixtureDose) -> AccountLine:
+    return AccountLine(
+        key=f"{given.key}:diluted",
+        name=Said("Water that dilutes {name}", name=given.name),
+        litres=given.dilution_l,
+        working=Working(
+            figure=Said("Water that dilutes {name}", name=given.name),
+            formula="volume × parts of water",
+            given=(Given("volume", given.volume_l or 0.0, "L"), Given("parts of water", DILUTED, "")),
+            result=given.dilution_l,
+            unit="L",
+            source="plain arithmetic: it is part of the first water",
+        ),
+    )
+
+
+def _own_line(given: AdmixtureDose) -> AccountLine:
     return AccountLine(
         key=given.key,
         name=given.name,

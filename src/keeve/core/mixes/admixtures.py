@@ -5,13 +5,10 @@ from typing import Final, Literal
 
 from pydantic import Field
 
-from keeve.core.materials.material import CEMENTITIOUS
 from keeve.core.measure.reading import within
 from keeve.core.measure.units import GAL_L, LB_KG
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words, mark
-from keeve.core.proportions.base import Proportions
-from keeve.core.proportions.family import Family
 
 DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag", "g/bag", "packs/bag"]
 When = Literal["in the water", "last", "in the dry", "with the sand"]
@@ -29,7 +26,7 @@ _UNITS: Final[dict[str, DoseUnit]] = {
     "pack/bag": "packs/bag",
     "packs/bag": "packs/bag",
 }
-_BY_BAG: Final[frozenset[DoseUnit]] = frozenset(("mL/bag", "g/bag", "packs/bag"))
+BY_BAG: Final[frozenset[DoseUnit]] = frozenset(("mL/bag", "g/bag", "packs/bag"))
 _TYPED: Final = re.compile(r"^(?P<number>\d+(?:[.,]\d+)?)(?P<unit>[a-z%/0-9]*)$")
 
 
@@ -70,21 +67,6 @@ class Wanted(Frozen):
     unit: DoseUnit
     acts_percent: float | None = Field(None, ge=0, le=45)
     """How much it cuts or sets, where it is not the middle of its label; 0 for nothing."""
-
-
-class AdmixtureDose(Frozen):
-    """An admixture in one load."""
-
-    key: str
-    name: Words
-    when: When
-    mass_kg: float
-    volume_l: float | None
-    """Of a liquid."""
-    solids_percent: float = 0.0
-    water_l: float
-    """What it brings to the free water."""
-    warning: Words = ""
 
 
 def read_dose(text: str) -> tuple[float, DoseUnit]:
@@ -249,7 +231,8 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
     return ""
 
 
-def _keep_under(admixture: Admixture, percent: float) -> None:
+def keep_under(admixture: Admixture, percent: float) -> None:
+    """Refuse more of an admixture than its standard allows [% of the cementitious]. As the label's own source."""
     limit = admixture.never_over_percent
     if limit is None or percent <= limit * (1 + 1e-9):
         return
@@ -269,132 +252,3 @@ def _keep_under(admixture: Admixture, percent: float) -> None:
             unit="%",
         )
     )
-
-
-def dose(
-    admixture: Admixture, amount: float, unit: DoseUnit, cementitious_kg: float, bag_kg: float | None
-) -> AdmixtureDose:
-    """Dose one admixture for a load.
-
-    Parameters
-    ----------
-    admixture : its label
-    amount : dose [in `unit`]
-    unit : its unit
-    cementitious_kg : in the load [kg], the base of every dose
-    bag_kg : mass of a bag of cement [kg], or None
-
-    Returns
-    -------
-    what goes in, and the water it brings
-
-    Raises
-    ------
-    MixError : ten times off the label
-
-    References
-    ----------
-    Plain arithmetic.
-    """
-    per_100kg = to_ml_per_100kg(amount, unit, admixture.density_kg_l, bag_kg, admixture.pack_kg)
-    volume_l = per_100kg / 1000 * cementitious_kg / 100
-    _keep_under(admixture, per_100kg / 1000 * admixture.density_kg_l)
-    warning = check_range(amount, admixture, bag_kg, unit)
-    liquid = admixture.form == "liquid"
-    return AdmixtureDose(
-        key=admixture.key,
-        name=admixture.name,
-        when=admixture.when,
-        mass_kg=volume_l * admixture.density_kg_l,
-        volume_l=volume_l if liquid else None,
-        solids_percent=admixture.solids_percent,
-        water_l=water_in_l(volume_l, admixture),
-        warning=warning,
-    )
-
-
-def dose_all(
-    wanted: tuple[Wanted, ...], proportions: Proportions, volume_m3: float, bag_kg: float | None
-) -> tuple[AdmixtureDose, ...]:
-    """Dose every admixture of a load.
-
-    Parameters
-    ----------
-    wanted : admixtures with their doses
-    proportions : the mix per m³
-    volume_m3 : fresh volume of the load [m³]
-    bag_kg : mass of a bag of cement, or of the premix [kg], or None
-
-    Returns
-    -------
-    one dose for each, in order; a premix does not say how much cement it holds and takes what is dosed by the bag
-
-    Raises
-    ------
-    MixError : nothing cementitious to dose on, or a slip of ten; the field names the entry
-
-    References
-    ----------
-    Plain arithmetic.
-    """
-    if not wanted:
-        return ()
-    base = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in CEMENTITIOUS) * volume_m3
-    premix = sum(c.dry_kg_m3 for c in proportions.constituents if c.material.role == "premix") * volume_m3
-    by_bag = base == 0 and premix > 0
-    if by_bag:
-        base = premix
-    found: list[AdmixtureDose] = []
-    for index, one in enumerate(wanted):
-        if base == 0 or (by_bag and (one.unit not in _BY_BAG or one.admixture.unit not in _BY_BAG)):
-            raise MixError(_no_base(index, by_bag=by_bag))
-        try:
-            found.append(dose(one.admixture, one.amount, one.unit, base, bag_kg))
-        except MixError as error:
-            raise MixError(*(f.under(f"admixtures.{index}.dose") for f in error.faults)) from None
-    return tuple(found)
-
-
-def _no_base(index: int, *, by_bag: bool) -> Fault:
-    if by_bag:
-        return Fault(
-            Code.REFUSED,
-            "A bagged mix does not say how much cement it holds: only packs for a bag can be dosed.",
-            "Take a pack that is made for bags, and write it like 1 pack/bag.",
-            field=f"admixtures.{index}.admixture",
-        )
-    return Fault(
-        Code.REFUSED,
-        "Admixtures are dosed on the cement, and this mix does not say how much it holds.",
-        "For lime and plaster follow the label by hand.",
-        field=f"admixtures.{index}.admixture",
-    )
-
-
-def refuse_chloride(wanted: tuple[Wanted, ...], family: Family, *, steel: bool) -> None:
-    """Refuse chloride where it eats steel or ruins a thin coat.
-
-    Parameters
-    ----------
-    wanted : admixtures with their doses
-    family : of the mix
-    steel : whether steel lies in the work
-
-    Raises
-    ------
-    MixError : an accelerator with chloride with steel, or in a coat or screed
-
-    References
-    ----------
-    Common practice, no source.
-    """
-    for index, one in enumerate(wanted):
-        if one.admixture.chloride and (steel or family.no_chloride):
-            why = (
-                mark("No chloride with steel in it: it rusts the steel.")
-                if steel
-                else mark("No chloride in a thin coat: it stains and cracks.")
-            )
-            raise MixError(
-                Fault(Code.REFUSED, why, "Take the non-chloride accelerator.", field=f"admixtures.{index}.admixture")
-            )

@@ -16,7 +16,7 @@ from keeve.core.message.errors import Code, Fault, Frozen, LoadError, MixError, 
 from keeve.core.message.said import Said, Words, mark
 from keeve.core.message.working import Working
 from keeve.core.mixes.acting import act
-from keeve.core.mixes.admixtures import refuse_chloride
+from keeve.core.mixes.admixture_doses import refuse_chloride
 from keeve.core.mixes.heap_checks import heap_warnings, strange_measures, unknown_heaps
 from keeve.core.mixes.mix import Mix
 from keeve.core.planning.dealing import NOTHING_M3, Dealer, Load, choose, count_of, divided_by

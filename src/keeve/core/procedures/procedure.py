@@ -19,6 +19,8 @@ class Procedure(Frozen):
     hold_back_share: float = Field(0.0, ge=0, le=0.6)
     first_to: Literal["share", "low end"] = "share"
     """Whether the first water goes up to that share, or up to the lowest water of the mix."""
+    by_drops: bool = False
+    """Whether its last water goes in by drops, never in sips."""
     hand_l: float = Field(0.0, ge=0)
     """Fresh mix for which its times are, where it is turned by hand [L]; a smaller load takes less. 0: by machine."""
     steps: tuple[StepTemplate, ...] = Field(min_length=1)

@@ -11,8 +11,9 @@ from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Words
 from keeve.core.procedures.consistency import FieldTest
 from keeve.core.procedures.step_template import Draws, Speed, StepKind
+from keeve.core.vessels.instruments import Drawn
 from keeve.core.vessels.scales import Weighing
-from keeve.core.vessels.tools import Count, Means
+from keeve.core.vessels.tools import Count, Means, WaterBy
 
 
 class Window(Frozen):
@@ -82,6 +83,8 @@ class TicketAdmixture(Frozen):
     water_l: float
     caps: Count | None
     """In caps or cups of the crew's own, where they measure it well enough."""
+    drawn: Drawn | None
+    """Else, of a liquid: in a jug or a syringe; tickets of before do not say."""
 
 
 class BroughtWater(Frozen):
@@ -104,8 +107,14 @@ class TicketWater(Frozen):
     brought: tuple[BroughtWater, ...]
     first_l: float
     hold_back_l: float
+    by: WaterBy
+    """What it is measured with."""
     sip_l: float
     """One careful step when the mix is too dry."""
+    sip_us_l: float
+    """The same in the marks of a US reader."""
+    by_drops: bool
+    """Whether the last of it is told by drops."""
     ice_kg: float
 
     @property

@@ -88,14 +88,21 @@ _TICKET: Final = {
 }  # fmt: skip
 
 
+def _by_jug(raw: Document) -> Document:
+    """Say what its water is measured with, as far as it is known: the jug, and sips in its marks."""
+    mark_l = raw["jug"].get("mark_l") or 0.1
+    sip_l = raw["cards"][0]["water"]["sip_l"]
+    return {"by": {"means": "jug", "name": "", "step_l": mark_l, "us_step_l": 0.0}, "sip_us_l": sip_l}
+
+
 def _from_first(raw: Document) -> Document:
     cards = [
         {"admixtures": [], "seconds": 0, "rounded": None}
         | card
         | {
             "doses": [_DOSE | dose for dose in card["doses"]],
-            "admixtures": [{"caps": None} | one for one in card.get("admixtures", ())],
-            "water": {"if_dry_l": 0.0, "ice_kg": 0.0} | card["water"],
+            "admixtures": [{"caps": None, "drawn": None} | one for one in card.get("admixtures", ())],
+            "water": {"if_dry_l": 0.0, "ice_kg": 0.0, "by_drops": False} | _by_jug(raw) | card["water"],
             "steps": [_STEP | step for step in card["steps"]],
         }
         for card in raw["cards"]

@@ -17,7 +17,7 @@ from keeve.core.materials.looks import HeapLook
 from keeve.core.materials.material import WET_HEAPS
 from keeve.core.message.said import Words
 from keeve.core.message.working import PRACTICE, Given, Working
-from keeve.core.mixes.admixtures import AdmixtureDose
+from keeve.core.mixes.admixture_doses import AdmixtureDose
 from keeve.core.mixes.heap_checks import heap_warnings
 from keeve.core.mixes.mix import Mix
 from keeve.core.planning.dealing import Dealer
@@ -49,8 +49,7 @@ from keeve.core.ticket.ticket import (
     TicketTarget,
     TicketTotal,
 )
-from keeve.core.vessels.tools import in_caps
-from keeve.core.vessels.vessels import Container, Fill
+from keeve.core.vessels.vessels import Fill
 
 MOST_BROUGHT: Final = 0.9
 """Make-up that brings more than this share of the target water itself does not dry a load."""
@@ -130,7 +129,7 @@ def _at_hand(request: PlanRequest, plan: Plan) -> dict[str, Any]:
     return {
         "mixer": request.mixer,
         "mixer_why": request.mixer_why,
-        "measures": tuple(c for c in request.gauges if c.key in _used(plan, request.gauges)),
+        "measures": tuple(c for c in request.gauges if c.key in _used(plan)),
         "jug": request.jug,
         "air_c": request.air.felt_c() if request.air else None,
         "scales": request.scales,
@@ -175,11 +174,10 @@ def _total(total: Total) -> TicketTotal:
     )
 
 
-def _used(plan: Plan, gauges: tuple[Container, ...]) -> set[str]:
+def _used(plan: Plan) -> set[str]:
     doses = [d for card in plan.cards for d in card.doses]
-    liquids = [a.volume_l for card in plan.cards for a in card.admixtures if a.volume_l]
     return (
-        {caps.container for caps in (in_caps(gauges, volume) for volume in liquids) if caps is not None}
+        {a.caps.container for card in plan.cards for a in card.admixtures if a.caps is not None}
         | {d.gauge.container_key for d in doses if d.gauge is not None}
         | {d.count.container for d in doses if d.count is not None}
         | {d.weighing.vessel for d in doses if d.weighing is not None and d.weighing.vessel is not None}
@@ -252,7 +250,7 @@ _ALIKE: Final = (
 """What a dose and its line on the ticket have in common."""
 
 
-def _admixture(given: AdmixtureDose, gauges: tuple[Container, ...]) -> TicketAdmixture:
+def _admixture(given: AdmixtureDose) -> TicketAdmixture:
     return TicketAdmixture(
         key=given.key,
         name=given.name,
@@ -260,7 +258,8 @@ def _admixture(given: AdmixtureDose, gauges: tuple[Container, ...]) -> TicketAdm
         mass_kg=given.mass_kg,
         volume_l=given.volume_l,
         water_l=given.water_l,
-        caps=in_caps(gauges, given.volume_l) if given.volume_l else None,
+        caps=given.caps,
+        drawn=given.drawn,
     )
 
 
@@ -279,7 +278,10 @@ def _water(water: WaterAccount, mix: Mix) -> TicketWater:
         if_dry_l=water.if_dry_l,
         first_l=water.first_l,
         hold_back_l=water.hold_back_l,
+        by=water.by,
         sip_l=water.sip_l,
+        sip_us_l=water.sip_us_l,
+        by_drops=water.by_drops,
         ice_kg=water.ice_kg,
     )
 
@@ -299,7 +301,7 @@ def _card(card: Card, request: PlanRequest, minded: list[list[Words]]) -> Ticket
         volume_m3=card.volume_m3,
         fresh_kg=card.fresh_kg,
         doses=tuple(_dose(d, card, weighed) for d in card.doses),
-        admixtures=tuple(_admixture(a, request.gauges) for a in card.admixtures),
+        admixtures=tuple(_admixture(a) for a in card.admixtures),
         water=_water(card.water, request.mix),
         steps=tuple(
             TicketStep(

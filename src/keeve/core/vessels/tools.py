@@ -5,8 +5,8 @@ from typing import Final, Literal, NamedTuple
 
 from keeve.core.materials.material import WET_HEAPS, Role
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
-from keeve.core.message.said import Amount, Said, mark
-from keeve.core.vessels.instruments import FINE_SCALE, pour_with
+from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.vessels.instruments import FINE_SCALE, SYRINGES, Instrument, draw, us_mark_l
 from keeve.core.vessels.scale_check import allowed_percent
 from keeve.core.vessels.scales import Scale, Weighed, Weighing, best_weighing
 from keeve.core.vessels.vessels import Container, Fill, best_fill, brim_l, is_struck, people_count, volume_l
@@ -19,6 +19,8 @@ MOST_COUNT: Final = 60
 WEIGHED: Final[frozenset[Role]] = frozenset({"premix", "plaster", "supplementary", "hemp", "fibre", "powder"})
 MOST_CAPS: Final = 12
 """More of them and the count is lost: common practice, no source."""
+USUAL_MARK_L: Final = 0.1
+"""Smallest mark of a jug of which nobody knows it: common practice, no source."""
 _HALF: Final = 1e-6
 MARK_STEP_MM: Final = 1.0
 """As near as a hand fills to a mark that was drawn with a rule."""
@@ -219,30 +221,61 @@ def usual_measures(role: Role, *, by_scale: bool, by_volume: bool) -> bool:
     return not by_scale and (by_volume or role in WET_HEAPS)
 
 
-def water_read_l(pour_l: float, tools: Tools) -> float:
-    """Round a pour to what jug, scale or hose can show.
+class WaterBy(Frozen):
+    """What the water of a load is measured with; its marks are those of every pour and sip."""
+
+    means: Literal["jug", "drawn", "scale", "hose"]
+    """The jug at hand, something finer, the crew's or a fine scale, or seconds of the hose."""
+    name: Words
+    """Of what is finer than the jug; empty for the others."""
+    step_l: float
+    us_step_l: float
+    """Smallest mark for a US reader; 0 where everybody is told the same."""
+
+    def read_l(self, pour_l: float) -> float:
+        """Round a pour [L] to what it can show; never to nothing. A litre of water weighs a kilogram within 0.3 %."""
+        return max(round(pour_l / self.step_l), 1) * self.step_l if pour_l > 0 else pour_l
+
+
+MARK_PERCENT: Final = 5.0
+"""A mark that is more than this of the free water is too coarse for it. House ruling."""
+
+
+def water_by(free_l: float, pour_l: float, tools: Tools) -> WaterBy:
+    """Choose what the water is measured with.
 
     Parameters
     ----------
+    free_l : free water wanted [L], > 0
     pour_l : water to pour [L], may be negative where the heap brings too much
     tools : jug, scales and hose at hand
 
     Returns
     -------
-    the pour as it is read [L]; a litre of water weighs a kilogram within 0.3 %
+    scale or hose where the crew measures so; the jug, where its mark is fine enough; else what is
 
     References
     ----------
-    Common practice, no source.
+    ASTM C94, from memory; 5 % of the free water: house ruling.
     """
     mean = tools.measured.get("water")
-    if pour_l <= 0:
-        return pour_l
     if mean == "scale" and tools.scales:
-        step = min(scale.step_kg for scale in tools.scales)
-    elif mean == "counts" and tools.hose_l_min:
-        step = tools.hose_l_min / 60
-    else:
-        choice = pour_with("water", pour_l, tools.jug.mark_l or 0.1)
-        step = choice.instrument.step if choice.good else FINE_SCALE.step
-    return max(round(pour_l / step), 1) * step
+        scale = scale_for_water(pour_l, tools.scales)
+        return WaterBy(means="scale", name="", step_l=scale.step_kg, us_step_l=0.0)
+    if mean == "counts" and tools.hose_l_min:
+        return WaterBy(means="hose", name="", step_l=tools.hose_l_min / 60, us_step_l=0.0)
+    mark_l = tools.jug.mark_l or USUAL_MARK_L
+    jug = Instrument("jug", mark("jug"), mark_l, math.inf)
+    found = draw("water", max(pour_l, mark_l), jug)
+    if found.by == "jug" and mark_l > free_l * MARK_PERCENT / 100:
+        found = draw("water", max(free_l * MARK_PERCENT / 100, SYRINGES[-1].step), jug)
+    if found.by == "jug":
+        return WaterBy(means="jug", name="", step_l=mark_l, us_step_l=us_mark_l(mark_l))
+    if not found.good:
+        return WaterBy(means="scale", name=FINE_SCALE.name, step_l=FINE_SCALE.step, us_step_l=0.0)
+    return WaterBy(means="drawn", name=found.name, step_l=found.step_l, us_step_l=found.us_step_l)
+
+
+def scale_for_water(pour_l: float, scales: tuple[Scale, ...]) -> Scale:
+    """Choose the scale on which water [L] is weighed: the finest that is read least often. Common practice."""
+    return min(scales, key=lambda one: (math.ceil(max(pour_l, 0.0) / one.most_kg), one.step_kg))

@@ -7,7 +7,7 @@ from keeve.core.dosing.steps import ADMIXTURE
 from keeve.core.message.said import ROUND
 from keeve.core.ticket.cards import FillMark, TicketAdmixture, TicketCard, TicketDose, TicketStep
 from keeve.core.ticket.ticket import Ticket
-from keeve.core.vessels.instruments import SYRINGE, jug_full_l, pour_with
+from keeve.core.vessels.instruments import jug_full_l
 from keeve.core.vessels.tools import Count
 from keeve.core.vessels.vessels import Container, brim_l, fill_height_mm, people_count, volume_l
 from keeve.web.drawings.common import SectionScale, hatch_of
@@ -341,7 +341,7 @@ def _liquid(given: TicketAdmixture, ticket: Ticket, reader: Reader) -> Laid:
     label = say(show_litres(given.volume_l, reader)) if given.volume_l is not None else ""
     if given.volume_l is None:
         shape = _heap("plaster", saying.weighed("admixture", given.mass_kg, reader), "kitchen")
-    elif pour_with("admixture", given.volume_l, 0.02).instrument is SYRINGE:
+    elif given.drawn is not None and given.drawn.by.startswith("syringe"):
         shape = _syringe(label)
     else:
         cup = [(2.0, -40.0), (6.0, 0.0), (34.0, 0.0), (38.0, -40.0)]

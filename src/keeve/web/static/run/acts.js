@@ -71,7 +71,7 @@ export const acts = {
       if (event.key === " ") return; // Space belongs to the button that has the focus
     }
     if (event.key === " " && !this.judging) this.forward();
-    else if (event.key.toLowerCase() === "w" && this.mayPour && this.at.may_sip) this.pour(this.card.water.sip_l);
+    else if (event.key.toLowerCase() === "w" && this.mayPour && this.at.may_sip) this.pour(this.jugs[0].litres);
     else return;
     event.preventDefault();
   },

@@ -39,7 +39,7 @@ export const weighing = {
   weighWater() { this.openScale("scale", this.waterLeft); },
   // A litre of it weighs a kilogram.
   get waterLeft() {
-    const left = Math.max(0, Math.round(this.left * 10000) / 10000) || this.card.water.sip_l;
+    const left = Math.max(0, Math.round(this.left * 10000) / 10000) || this.shown.jugs[0].litres;
     return { part: "water", name: t("Water"), vessels: 1, tare_kg: 0, readings: [left], allowed: 1 };
   },
   get choices() { return this.scale ? this.kinds.filter((one) => (one.kind === "water meter") === (this.scale.wanted === "water meter")) : []; },

@@ -64,7 +64,7 @@ def _scoop(dose: TicketDose, ticket: Ticket, reader: Reader) -> Scoop | None:
 
 def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> CardTold:
     water = card.water
-    jugs = jug_steps_l(water.sip_l, water.first_l, US_JUG_L if reader.us else METRIC_JUG_L)
+    jugs = jug_steps_l(saying.sip_l(card, reader), water.first_l, US_JUG_L if reader.us else METRIC_JUG_L)
     return {
         "jugs": [{"litres": litres, "label": _jug_label(litres, reader)} for litres in jugs],
         "steps": [

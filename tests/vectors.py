@@ -181,6 +181,16 @@ def _wet(mixer: str) -> Bits:
     return [phone.raw]
 
 
+def _dry_then_wet(verdict: str) -> Bits:
+    phone = Phone()
+    phone.tap(0, "started", ticket=1, slot=0)
+    phone.tap(1, "poured", litres=8.0)
+    phone.tap(2, "judged", verdict=verdict)
+    phone.tap(3, "poured", litres=1.5)
+    phone.tap(4, "judged", verdict="wet")
+    return [phone.raw]
+
+
 def _plain() -> Bits:
     phone = Phone()
     phone.mix(0, 9.0)
@@ -189,15 +199,15 @@ def _plain() -> Bits:
     return [phone.raw]
 
 
-ASKED_L: Final = ((0.0, 0.0), (6.0, 3.0), (11.0, 10.2), (14.0, 14.0), (30.0, 15.0))
-"""Water the sand was reckoned to want, and the first of it [L]."""
+ASKED_L: Final = ((0.0, 0.0, 0.0), (6.0, 3.0, 8.0), (11.0, 10.2, 13.5), (14.0, 14.0, 14.0), (30.0, 15.0, 22.0))
+"""Water the sand was reckoned to want, the first of it, and the most the mix bears [L]."""
 
 
 def _by_the_sand(mixer: str) -> Bits:
     """Loads that begin with what the loads before told of the sand."""
     phone = Phone(mixer=mixer)
-    for n, (expected_l, first_l) in enumerate(ASKED_L):
-        phone.tap(n, "started", ticket=1, expected_l=expected_l, first_l=first_l)
+    for n, told in enumerate(ASKED_L):
+        phone.tap(n, "started", ticket=1, **dict(zip(("expected_l", "first_l", "ceiling_l"), told, strict=True)))
         phone.load += 1
     return [phone.raw]
 
@@ -224,6 +234,8 @@ def made() -> list[Vector]:
         Vector("from a newer phone", "two", _from_a_newer_phone()),
         Vector("too wet, placed by its mass", "hemp, takes dry", _wet(hemp)),
         Vector("too wet", "two", _wet("drum-site")),
+        Vector("too dry, then too wet", "two", _dry_then_wet("dry")),
+        Vector("right, then too wet", "two", _dry_then_wet("right")),
         Vector("no water to pour", "all in the heap", _plain()),
         *(
             Vector(f"by the sand, {name}", name, _by_the_sand("drum-site"))

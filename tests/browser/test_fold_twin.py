@@ -30,7 +30,7 @@ FOLD = """async ([tickets, vectors, byBits]) => {
 ASKED = """async ([tickets, wanted]) => {
     const { asked } = await import("/run/fold.js");
     const sets = JSON.parse(tickets);
-    return wanted.map(([name, card, expected, first]) => asked(sets[name][1].cards[card], expected, first));
+    return wanted.map(([name, card, expected, first, ceiling]) => asked(sets[name][1].cards[card], expected, first, ceiling));
 }"""
 
 
@@ -95,7 +95,7 @@ def test_the_browser_folds_every_log_that_is_kept_and_no_piece_of_its_scripts_sl
     for vector, run in made:
         if vector.name.startswith("by the sand"):
             for event, load in zip(vector.events, run["loads"], strict=True):
-                wanted.append([vector.tickets, load["card"], event["expected_l"], event["first_l"]])
+                wanted.append([vector.tickets, load["card"], event["expected_l"], event["first_l"], event["ceiling_l"]])
                 ours.append({name: load[name] for name in ("aim_l", "ask_moisture", "scale", "sips_l", "due_l")})
     assert len(ours) == 20
     theirs = scripts.evaluate(ASKED, [tickets_of_the_page(sets), wanted])

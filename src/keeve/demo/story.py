@@ -83,11 +83,7 @@ def _mix(phone: Phone, log: Log, percent: float, events: list[HeapEvent]) -> Non
         return
     found = learn(log.run, log.tickets, events)
     first = found.next_l[1] if found.next_l else card.water.first_l
-    told = (
-        dict(zip(("expected_l", "first_l"), (round(one, 4) for one in found.next_l), strict=True))
-        if found.next_l
-        else {}
-    )
+    told = dict(zip(found.next_l._fields, (round(one, 4) for one in found.next_l), strict=True)) if found.next_l else {}
     wants = pour_for_l(card, heap, percent)
     poured = round(first / _JUG_L) * _JUG_L
     of = {"load": load.number, "mixer": load.mixer}

@@ -61,11 +61,12 @@ def test_each_load_tells_its_moisture_and_the_next_two_figures_come_nearer() -> 
     assert SAND is not None
     found = learned(day(7.0, 7.2, 6.9, 7.1, 7.0))  # the ticket says 5
     assert [one.percent for one in found.loads] == pytest.approx([7.0, 7.2, 6.9, 7.1, 7.0])
-    off = [abs(one.expected_l - one.poured_l) for one in found.loads]
+    off = [abs(one.told.expected_l - one.poured_l) for one in found.loads]
     assert off[0] > 2.5 * off[-1]
     assert found.next_l is not None
-    expected, first = found.next_l
-    assert first < expected < pour_for_l(CARD, SAND, 5.0)
+    expected, first, ceiling = found.next_l
+    assert first < expected < ceiling
+    assert expected < pour_for_l(CARD, SAND, 5.0)
     assert expected == pytest.approx(pour_for_l(CARD, SAND, 7.0), abs=0.5)
 
 
@@ -105,13 +106,42 @@ def test_rain_and_a_night_make_it_unsure_again_and_a_new_look_says_it_anew() -> 
     assert rained.now.sd > 2 * dry.now.sd
     assert rained.now.percent == pytest.approx(dry.now.percent, abs=0.3)
     late = learned(day(5.0, 5.0, every_min=11 * 60))
-    assert late.loads[1].before.sd == pytest.approx(0.95, abs=0.02)
+    assert late.loads[1].before.sd == pytest.approx(1.2, abs=0.02)
     wetter = ticket_of(revision=2, moisture_percent={"sharp-sand": "wet", "gravel-20": 1})
     both = {1: TICKET, 2: wetter}
     first = day(5.0, 5.0)
     load(first, 60, 8.0, ticket=2)
     told = learn(fold(both, first.events), both)
-    assert told.loads[-1].before.percent == SAND_LOOKS["wet"].likely
+    assert told.loads[-1].before.percent == pytest.approx(SAND_LOOKS["wet"].likely)
+
+
+def test_a_look_is_asked_for_once_a_side_where_the_belief_has_left_its_window() -> None:
+    assert SAND is not None
+    assert SAND.heap is not None
+    low, high = SAND.heap.water.low, SAND.heap.water.high
+    wet, dry, inside = high + 2.5, max(low - 2.5, 0.0), SAND.heap.water.likely
+    asked = [learned(day(*([wet] * n))).asks for n in range(1, 9)]
+    assert asked.count("wetter") == 1
+    back = [inside] * 9
+    again = [learned(day(*([wet] * 4), *back, *([dry] * n))).asks for n in range(1, 9)]
+    assert again.count("drier") == 1
+    assert learned(day(*([inside] * 5))).asks == ""
+
+
+def test_too_dry_at_the_ceiling_tells_of_a_drier_heap_and_teaches_no_count() -> None:
+    assert SAND is not None
+    phone = Phone()
+    phone.tap(0, "started", ticket=1, slot=0)
+    phone.tap(1, "poured", litres=CARD.water.pour.high)
+    phone.tap(2, "judged", verdict="dry")
+    phone.tap(8, "accepted")
+    found = learned(phone)
+    (one,) = found.loads
+    assert (one.percent, one.said) == (None, "dry")
+    assert one.after.percent < one.before.percent - 0.3
+    assert found.next_l is not None
+    assert found.next_l.ceiling_l > CARD.water.pour.high
+    assert fold({1: TICKET}, phone.events).next.taught_by is None  # type: ignore[union-attr]
 
 
 def test_a_look_since_the_last_load_decides_the_next_one() -> None:

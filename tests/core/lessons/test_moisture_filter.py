@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.special import logsumexp
+from scipy.stats import norm
 
 from keeve.core.lessons import moisture_filter as mf
-from keeve.core.lessons.moisture_filter import Belief, Judgement, begun, judged, later, measured, water_for
+from keeve.core.lessons.moisture_filter import Judgement, anew, begun, judged, later, measured, water_for
 from keeve.core.materials.looks import SAND_LOOKS, SAND_UNSEEN
 from keeve.core.materials.moisture import HeapWater  # type: ignore[attr-defined]
 from keeve.core.message.errors import MixError
@@ -17,18 +19,20 @@ Seen = list[tuple[float, float | None]]
 DAYS = st.lists(st.tuples(st.floats(0.05, 1.5), st.one_of(st.none(), st.floats(0.5, 10))), min_size=1, max_size=12)
 
 
-def all_at_once(start: Belief, seen: Seen, sd: float) -> tuple[np.ndarray, np.ndarray]:
+def all_at_once(nature: int, look: HeapWater, seen: Seen, sd: float) -> tuple[np.ndarray, np.ndarray]:
     """Mean and covariance of (moisture, trend) at the end, by conditioning one great normal on all that was measured.
 
     No recursion over gains: the joint covariance of every state is written out and the measured ones are conditioned on.
     Draining above 3 % is linear piece by piece; the pieces are those that the mean went through.
     """
-    means, steps, covs, belief = [np.array([start.percent, start.slope])], [], [], start
+    belief, kind = begun(look), mf.NATURES[nature]
+    start = belief.tracks[nature]
+    means, steps, covs = [np.array([start.percent, start.slope])], [], []
     for hours, found in seen:
-        drains = mf.DRAINS_PER_H if belief.percent > mf.FIELD_PERCENT else 0.0
+        drains = mf.DRAINS_PER_H if belief.tracks[nature].percent > mf.FIELD_PERCENT else 0.0
         stays, carries = 1 - drains * hours, math.exp(-hours / mf.SLOPE_LASTS_H)
         steps.append((np.array([[stays, hours], [0, carries]]), np.array([(1 - stays) * mf.FIELD_PERCENT, 0])))
-        covs.append(np.diag([mf.WANDERS_PERCENT**2 * hours, mf.SLOPE_PERCENT_H**2 * (1 - carries**2)]))
+        covs.append(np.diag([kind.wanders_percent**2 * hours, kind.slope_percent_h**2 * (1 - carries**2)]))
         belief = later(belief, hours)
         belief = belief if found is None else measured(belief, found, sd)
     size = len(seen) + 1
@@ -57,9 +61,45 @@ def test_it_equals_conditioning_all_at_once(seen: Seen, look: HeapWater, sd: flo
     for hours, found in seen:
         belief = later(belief, hours)
         belief = belief if found is None else measured(belief, found, sd)
-    mean, cov = all_at_once(begun(look), seen, sd)
-    assert (belief.percent, belief.slope) == pytest.approx(tuple(mean), abs=1e-6)
-    assert (belief.var, belief.cov, belief.slope_var) == pytest.approx((cov[0, 0], cov[0, 1], cov[1, 1]), abs=1e-6)
+    for nature, track in enumerate(belief.tracks):
+        mean, cov = all_at_once(nature, look, seen, sd)
+        assert (track.percent, track.slope) == pytest.approx(tuple(mean), abs=1e-6)
+        assert (track.var, track.cov, track.slope_var) == pytest.approx((cov[0, 0], cov[0, 1], cov[1, 1]), abs=1e-6)
+
+
+@given(st.lists(st.tuples(st.floats(0.1, 1), st.floats(0.5, 10)), min_size=1, max_size=8))
+def test_who_foresaw_better_is_heard_more(seen: list[tuple[float, float]]) -> None:
+    """Weights by the densities of a library: SciPy's normal, what is old to the power of its forgetting."""
+    belief, logs = begun(SAND_LOOKS["moist"]), np.zeros(len(mf.NATURES))
+    for hours, found in seen:
+        belief = later(belief, hours)
+        sds = [math.sqrt(one.var + mf.FORESEEN_PERCENT**2) for one in belief.tracks]
+        foreseen = [norm.logpdf(found, one.percent, sd) for one, sd in zip(belief.tracks, sds, strict=True)]
+        logs = mf.FORGETS * np.maximum(logs - logsumexp(logs), math.log(1e-14)) + np.array(foreseen)
+        belief = measured(belief, found, 0.5)
+        assert math.fsum(belief.weights) == pytest.approx(1)
+    assert belief.weights == pytest.approx(np.exp(logs - logsumexp(logs)), abs=1e-6)
+    low, high = (f(one.percent for one in belief.tracks) for f in (min, max))
+    assert low - 1e-9 <= belief.percent <= high + 1e-9
+    assert belief.sd >= min(math.sqrt(one.var) for one in belief.tracks) - 1e-9
+
+
+def test_a_heap_that_changes_fast_is_followed_and_a_still_one_is_not_chased() -> None:
+    still = fast = begun(SAND_LOOKS["wet"])
+    for load in range(12):
+        still, fast = later(still, 1 / 3), later(fast, 1 / 3)
+        still = measured(still, 7.0 + 0.3 * (-1) ** load, mf.SCATTER_PERCENT)
+        fast = measured(fast, 7.0 - 0.3 * load, mf.SCATTER_PERCENT)
+    assert fast.weights[1] > 0.8 > still.weights[1]
+    assert later(fast, 1 / 3).percent == pytest.approx(7.0 - 0.3 * 12, abs=0.3)
+
+
+@given(st.floats(0, 10), st.floats(0.05, 2))
+def test_a_ceiling_follows_the_belief(percent: float, sd: float) -> None:
+    """House ruling: mean − 2 sd, not under 0; where w/c is the limit, mean + 1 sd."""
+    belief = anew(percent, sd)
+    assert water_for(belief).ceiling == pytest.approx(max(percent - 2 * sd, 0))
+    assert water_for(belief, limited=True).ceiling == pytest.approx(percent + sd)
 
 
 SAID = st.sampled_from(["dry", "right", "wet"])
@@ -72,10 +112,11 @@ def test_whatever_is_said_it_stays_a_belief(loads: list[list[Judgement]], share:
     for looks in loads:
         before = later(belief, 0.2)
         belief = judged(before, looks, share)
-        assert all(math.isfinite(one) for one in belief)
-        assert 0 < belief.var <= 3.1  # what contradicts itself makes unsure, as unsure as nobody looked
-        assert belief.slope_var * belief.var - belief.cov**2 >= -1e-9
-        assert belief.var >= 0.01
+        for track in belief.tracks:
+            assert all(math.isfinite(one) for one in track)
+            assert 0.01 <= track.var <= 3.1 + 0.7  # what contradicts itself makes unsure, as unsure as nobody looked
+            assert track.slope_var * track.var - track.cov**2 >= -1e-9
+        assert math.isfinite(belief.sd)
 
 
 @given(st.floats(1, 9), st.floats(0.02, 0.1))
@@ -108,7 +149,7 @@ def test_first_water_is_less_than_expected_and_nears_it_with_every_load() -> Non
 
 @given(st.floats(0, 12), st.floats(0, 12), st.floats(0, 6))
 def test_a_heap_that_lies_drains_and_never_below_what_it_keeps(percent: float, one: float, two: float) -> None:
-    start = Belief(percent, 0.0, 0.5, 0.0, 0.0)
+    start = anew(percent, 0.7)
     there = later(start, one)
     assert there.percent <= percent + 1e-9
     assert there.percent >= min(percent, mf.FIELD_PERCENT) - 1e-9

@@ -54,6 +54,8 @@ class WaterAccount(Frozen):
     """The same in the marks of a US reader."""
     by_drops: bool = False
     """Whether it is told by drops."""
+    limited: bool = False
+    """Whether the highest is a limit of w/c, and no matter of consistency."""
     ice_kg: float = 0.0
     """Goes in with the first water and counts as water brought."""
     working: Working
@@ -158,6 +160,7 @@ def account(
         brought_l=brought,
         pour=WaterWindow(low_l, pour_target, max(free.high + drier_l - brought, 0.0)),
         if_dry_l=drier_l,
+        limited=never_past_wettest,
         first_l=pour_target - hold_back,
         hold_back_l=hold_back,
         by=by,

@@ -6,9 +6,10 @@ from typing import Final, Literal, NamedTuple
 from keeve.core.lessons.moisture_filter import (
     LOOK_PERCENT,
     SCATTER_PERCENT,
-    SLOPE_PERCENT_H,
     Belief,
+    JudgedAs,
     Judgement,
+    anew,
     begun,
     judged,
     later,
@@ -22,8 +23,13 @@ from keeve.core.ticket.ticket import Ticket
 HOUR_MS: Final = 3_600_000
 NIGHT_H: Final = 10.0
 """After so long a heap is another: looked at again or not, it is begun anew. Own assumption."""
+PAN_WINDOW_PERCENT: Final = 1.0
+"""So far a heap may be from what was measured before it is asked for again: own assumption."""
+AHEAD_H: Final = 0.5
+"""Further ahead than that nobody knows when the next load is begun: own assumption."""
 _RESCUED_PERCENT: Final = 0.25
 """How far off the rescued ratio of a load may be: own assumption."""
+Side = Literal["", "wetter", "drier"]
 _LEAST_L: Final = 1e-6
 _HEAPS: Final = ("sand", "ballast")
 
@@ -35,14 +41,21 @@ class HeapEvent(NamedTuple):
     kind: str
 
 
+class NextWater(NamedTuple):
+    """What a load is begun with [L]."""
+
+    expected_l: float
+    first_l: float
+    ceiling_l: float
+
+
 class Learned(NamedTuple):
     """A load, what it was expected to want when it was begun, and what it told."""
 
     number: int
     mixer: str
     at_ms: int
-    expected_l: float
-    first_l: float
+    told: NextWater
     poured_l: float
     """As if it were one of full size, rescue counted."""
     percent: float | None
@@ -50,6 +63,8 @@ class Learned(NamedTuple):
     before: Belief
     after: Belief
     ended: Literal["", "accepted", "thrown_away"]
+    said: JudgedAs | Literal[""]
+    """How it looked at its end, where that says something of its sand."""
 
 
 class Learning(NamedTuple):
@@ -60,8 +75,10 @@ class Learning(NamedTuple):
     loads: tuple[Learned, ...]
     events: tuple[HeapEvent, ...]
     now: Belief | None
-    next_l: tuple[float, float] | None
-    """Expected water and first water of the next load [L]; None where no load has told anything yet."""
+    next_l: NextWater | None
+    """What the next load is begun with; None where no load has told anything yet."""
+    asks: Side
+    """Asks for a look: the loads say that the heap is wetter, or drier, than it was looked at as."""
 
 
 def heap_of(card: TicketCard) -> TicketDose | None:
@@ -74,12 +91,26 @@ def heap_of(card: TicketCard) -> TicketDose | None:
 
 
 def pour_for_l(card: TicketCard, heap: TicketDose, percent: float) -> float:
-    """Return the water a load wants poured [L] with its sand so wet [%], never past its ceiling.
+    """Return the water a load wants poured [L] with its sand so wet [%].
 
     Free water wanted − what everything else brings − what the sand brings: ACI 211.1-91, section 6.3.8, from memory.
     """
+    return _pour_l(card.water.free.target, card, heap, percent)
+
+
+def _pour_l(free_l: float, card: TicketCard, heap: TicketDose, percent: float) -> float:
     brings = heap.heap.brings_l(percent) if heap.heap else 0.0
-    return min(max(card.water.free.target - _others_l(card, heap) - brings, 0.0), card.water.pour.high)
+    return max(free_l - _others_l(card, heap) - brings, 0.0)
+
+
+def water_of(card: TicketCard, heap: TicketDose, belief: Belief) -> NextWater:
+    """Return what a load is begun with as its sand is believed to be [L]: a ceiling is a ratio, and follows the belief.
+
+    As `moisture_filter.water_for`.
+    """
+    three = water_for(belief, limited=card.water.limited)
+    expected, first = (pour_for_l(card, heap, one) for one in (three.expected, three.first))
+    return NextWater(expected, first, max(_pour_l(card.water.free.high, card, heap, three.ceiling), expected))
 
 
 def percent_of(card: TicketCard, heap: TicketDose, pour_l: float) -> float:
@@ -97,16 +128,24 @@ def _others_l(card: TicketCard, heap: TicketDose) -> float:
 
 def _reset(belief: Belief) -> Belief:
     """Know again as little as after a look: house ruling."""
-    return Belief(belief.percent, 0.0, LOOK_PERCENT**2, 0.0, SLOPE_PERCENT_H**2)
+    return anew(belief.percent, LOOK_PERCENT)._replace(weights=belief.weights)
 
 
-def _taught(load: LoadState, card: TicketCard, heap: TicketDose, belief: Belief) -> Belief:
-    """Take in what a load that teaches was seen to be."""
+def _said(load: LoadState) -> JudgedAs | Literal[""]:
+    """What a load that has ended says of its sand: a verdict is a one-sided look, accepted or not. House ruling."""
+    if load.teaches:
+        return "right"
+    last = load.verdicts[-1] if load.verdicts else ""
+    return last if last in ("dry", "wet") and load.dry_added_kg == 0 and load.pours and load.question is None else ""
+
+
+def _taught(load: LoadState, card: TicketCard, heap: TicketDose, belief: Belief, said: JudgedAs) -> Belief:
+    """Take in what a load was seen to be."""
     full = load.water_per_dry * card.dry_kg - card.water.once_l
     if load.how == "rescued":
         spread = (SCATTER_PERCENT**2 + _RESCUED_PERCENT**2) ** 0.5
         return measured(belief, percent_of(card, heap, full), spread)
-    looks = [Judgement(percent_of(card, heap, full), "right")]
+    looks = [Judgement(percent_of(card, heap, full), said)]
     if load.late_l > 0:
         sip = min(card.water.sip_l, load.late_l)
         drier = sorted({full - sip, full - load.late_l}, reverse=True)
@@ -116,7 +155,7 @@ def _taught(load: LoadState, card: TicketCard, heap: TicketDose, belief: Belief)
     return judged(belief, looks, max(one / max(card.water.free.target, _LEAST_L), 1e-3))
 
 
-class _Reader:
+class HeapReader:
     """Goes through the day in its order."""
 
     def __init__(self, tickets: Mapping[int, Ticket]) -> None:
@@ -124,10 +163,15 @@ class _Reader:
         self.belief: Belief | None = None
         self.at_ms = 0
         self.moisture_as = ""
-        self.open: dict[tuple[int, str], tuple[Belief, float, float]] = {}
+        self.open: dict[tuple[int, str], tuple[Belief, NextWater]] = {}
         self.found: list[Learned] = []
+        self.ended_ms: int | None = None
+        self.waited_h = 0.0
+        self.asks: Side = ""
+        self.asked: set[Side] = set()
 
     def to(self, at_ms: int) -> None:
+        """Let the heap lie until a moment [ms]."""
         if self.belief is None:
             return
         hours = max((at_ms - self.at_ms) / HOUR_MS, 0.0)
@@ -136,34 +180,58 @@ class _Reader:
             self.belief = _reset(self.belief)
         self.at_ms = max(at_ms, self.at_ms)
 
+    def event(self, at_ms: int) -> None:
+        """Something happened to the heap: it is as unsure as after a look."""
+        self.to(at_ms)
+        self.belief = _reset(self.belief) if self.belief is not None else None
+
+    def _ask(self, heap: TicketDose) -> None:
+        """Ask for a look where the belief has left its window: once a side, again after it was back inside."""
+        if self.belief is None or heap.heap is None:
+            return
+        percent, water = self.belief.percent, heap.heap.water
+        wide = PAN_WINDOW_PERCENT if water.low == water.high else 0.0
+        side: Side = "wetter" if percent > water.high + wide else "drier" if percent < water.low - wide else ""
+        self.asks = "" if side in self.asked else side
+        self.asked = self.asked | {side} if side else set()
+
+    def ahead(self, belief: Belief) -> Belief:
+        """Return what is believed for when the next load is begun: as long after the last one as that was."""
+        return later(belief, min(self.waited_h, AHEAD_H))
+
     def begin(self, load: LoadState, card: TicketCard, heap: TicketDose, ticket: Ticket) -> None:
+        """Take in that a load was begun, and keep what was believed then."""
         if self.belief is None or ticket.moisture_as != self.moisture_as:
             self.belief = begun(heap.heap.water) if heap.heap else None
             self.moisture_as = ticket.moisture_as
+            self.asks, self.asked = "", set()
             self.at_ms = load.begun_ms
         if self.belief is None:
             return
+        if self.ended_ms is not None:
+            self.waited_h = max((load.begun_ms - self.ended_ms) / HOUR_MS, 0.0)
         self.to(load.begun_ms)
-        two = water_for(self.belief)
-        expected_l, first_l = (pour_for_l(card, heap, one) for one in two)
-        self.open[load.number, load.mixer] = (self.belief, expected_l, first_l)
+        self.open[load.number, load.mixer] = (self.belief, water_of(card, heap, self.belief))
 
     def end(self, load: LoadState, card: TicketCard, heap: TicketDose) -> None:
+        """Take in how a load ended."""
         opened = self.open.pop((load.number, load.mixer), None)
         if opened is None or self.belief is None:
             return
-        before, expected_l, first_l = opened
-        self.to(load.ended_ms or load.begun_ms)
+        before, told = opened
+        self.ended_ms = load.ended_ms or load.begun_ms
+        self.to(self.ended_ms)
         poured_l = max(load.water_per_dry * card.dry_kg - card.water.once_l, 0.0)
         percent = percent_of(card, heap, poured_l) if load.teaches else None
-        if load.teaches:
-            self.belief = _taught(load, card, heap, self.belief)
+        said = _said(load)
+        if said:
+            self.belief = _taught(load, card, heap, self.belief, said)
+            self._ask(heap)
         self.found.append(
             Learned(
-                load.number, load.mixer, load.begun_ms, expected_l, first_l, poured_l, percent, before, self.belief,
-                load.ended,
+                load.number, load.mixer, load.begun_ms, told, poured_l, percent, before, self.belief, load.ended, said
             )
-        )  # fmt: skip
+        )
 
 
 def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] = ()) -> Learning:
@@ -184,7 +252,7 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
     As `moisture_filter.judged`; begun anew by a new look, rain, a delivery, a bared heap, its bottom, a night: house
     rulings.
     """
-    reader = _Reader(tickets)
+    reader = HeapReader(tickets)
     moments: list[tuple[int, int, int, LoadState | HeapEvent]] = [(one.at_ms, 0, 0, one) for one in events]
     heap: TicketDose | None = None
     for load in run.loads:
@@ -196,8 +264,7 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
             moments.append((load.ended_ms, load.number, 1, load))
     for at_ms, _, ends, one in sorted(moments, key=lambda moment: moment[:3]):
         if isinstance(one, HeapEvent):
-            reader.to(at_ms)
-            reader.belief = _reset(reader.belief) if reader.belief is not None else None
+            reader.event(at_ms)
             continue
         ticket = tickets[one.ticket]
         card = ticket.cards[one.card or 0]
@@ -205,12 +272,14 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
         if heap is not None:
             reader.end(one, card, heap) if ends else reader.begin(one, card, heap, ticket)
     now = _looked_again(run, tickets, reader)
+    ahead = reader.ahead(now) if now is not None else None
     # Before a load has told anything the ticket leads: of a heap nobody looked at it counts the wettest.
-    told = any(one.percent is not None for one in reader.found)
-    return Learning(heap, tuple(reader.found), tuple(events), now, _next_l(run, tickets, now) if told else None)
+    told = any(one.said for one in reader.found)
+    asks: Side = reader.asks if now is reader.belief else ""
+    return Learning(heap, tuple(reader.found), tuple(events), now, _next_l(run, tickets, ahead) if told else None, asks)
 
 
-def _looked_again(run: Run, tickets: Mapping[int, Ticket], reader: _Reader) -> Belief | None:
+def _looked_again(run: Run, tickets: Mapping[int, Ticket], reader: HeapReader) -> Belief | None:
     """Begin anew where the heap was looked at since the last load: the next load's ticket says otherwise."""
     ticket = tickets.get(run.next.ticket) if run.next is not None else None
     heap = heap_of(ticket.cards[run.next.card]) if ticket is not None and run.next is not None else None
@@ -219,13 +288,10 @@ def _looked_again(run: Run, tickets: Mapping[int, Ticket], reader: _Reader) -> B
     return begun(heap.heap.water)
 
 
-def _next_l(run: Run, tickets: Mapping[int, Ticket], belief: Belief | None) -> tuple[float, float] | None:
+def _next_l(run: Run, tickets: Mapping[int, Ticket], belief: Belief | None) -> NextWater | None:
     ticket = tickets.get(run.next.ticket) if run.next is not None else None
     if ticket is None or run.next is None or belief is None:
         return None
     card = ticket.cards[run.next.card]
     heap = heap_of(card)
-    if heap is None:
-        return None
-    expected, first = (pour_for_l(card, heap, one) for one in water_for(belief))
-    return expected, first
+    return None if heap is None else water_of(card, heap, belief)

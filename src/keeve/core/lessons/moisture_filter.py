@@ -1,7 +1,7 @@
 """How wet the sand is now, learned from load to load: what is believed, how surely, and what the next load wants."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Final, Literal, NamedTuple
 
 from keeve.core.materials.looks import HeapWater
@@ -11,24 +11,21 @@ from keeve.core.message.said import mark
 # Filter constants, own assumptions; their reasons, and what days drawn by lot make of them, stand in docs/moisture.md.
 FIELD_PERCENT: Final = 3.0
 """What a heap keeps however long it drains."""
-DRAINS_PER_H: Final = 0.08
+DRAINS_PER_H: Final = 0.05
 """Share of what it holds above that, lost in an hour."""
-WANDERS_PERCENT: Final = 0.1
-"""How far the heap strays from that in an hour, standard deviation."""
-SLOPE_PERCENT_H: Final = 0.15
 SLOPE_LASTS_H: Final = 5.0
-"""How much faster or slower than that it may drain, and how long such a trend lasts."""
-SCATTER_PERCENT: Final = 0.5
+"""How long a trend beyond draining lasts."""
+SCATTER_PERCENT: Final = 0.42
 """One load's sand beside the next one's of the same heap."""
-LOOK_PERCENT: Final = 0.95
-"""A look is off: its class is two wide, and one in seven is the next class."""
+LOOK_PERCENT: Final = 1.2
+"""A look is off: its class is two wide, and the eye strays by one."""
 PAN_PERCENT: Final = 0.6
 """A pan test is off by the scale's step, and by its one scoop beside the rest of the heap."""
-RIGHT_SHARE: Final = 0.02
+RIGHT_SHARE: Final = 0.03
 """So much of the free water too little or too much still looks right."""
 EYE_SHARE: Final = 0.015
 """And the eye that judges it strays by so much."""
-FIRST_SDS: Final = 1.0
+FIRST_SDS: Final = 0.75
 """First water is for a load that is wetter than believed by so many standard deviations: k."""
 _UNSEEN_VAR: Final = 3.0
 _GRID: Final = 49
@@ -38,8 +35,25 @@ _HARDLY: Final = 1e-14
 JudgedAs = Literal["dry", "right", "wet"]
 
 
-class Belief(NamedTuple):
-    """How wet a heap is believed to be at a moment."""
+class Nature(NamedTuple):
+    """How restless a heap is."""
+
+    wanders_percent: float
+    """How far it strays from draining in an hour, standard deviation."""
+    slope_percent_h: float
+    """How much faster or slower than that it may drain."""
+
+
+NATURES: Final = (Nature(0.1, 0.15), Nature(0.45, 0.85))
+"""A calm heap and a restless one: both are followed, and who foresaw the last loads better is heard more."""
+FORGETS: Final = 0.97
+"""What a load later is left of how well each foresaw."""
+FORESEEN_PERCENT: Final = 0.35
+"""So far off a load may be beside what was foreseen of the heap, when the two are weighed."""
+
+
+class Track(NamedTuple):
+    """How wet a heap of one nature is believed to be at a moment."""
 
     percent: float
     """Mean of its moisture, of the dry mass."""
@@ -50,15 +64,50 @@ class Belief(NamedTuple):
     slope_var: float
     """Variances of the two, and what they share."""
 
+
+class Belief(NamedTuple):
+    """How wet a heap is believed to be at a moment: of each nature, and how likely that nature is."""
+
+    tracks: tuple[Track, ...]
+    weights: tuple[float, ...]
+
+    @property
+    def percent(self) -> float:
+        """Return the mean of its moisture [%]. Plain arithmetic."""
+        return math.fsum(w * one.percent for w, one in zip(self.weights, self.tracks, strict=True))
+
+    @property
+    def var(self) -> float:
+        """Return the variance of its moisture [%²]. Plain arithmetic."""
+        mean = self.percent
+        return math.fsum(
+            w * (max(one.var, 0.0) + (one.percent - mean) ** 2)
+            for w, one in zip(self.weights, self.tracks, strict=True)
+        )
+
     @property
     def sd(self) -> float:
         """Return how unsure the heap's moisture is [%], one standard deviation. Plain arithmetic."""
-        return math.sqrt(max(self.var, 0.0))
+        return math.sqrt(self.var)
 
     @property
     def load_sd(self) -> float:
         """Return how unsure that of one load's sand is [%]. Plain arithmetic."""
-        return math.sqrt(max(self.var, 0.0) + SCATTER_PERCENT**2)
+        return math.sqrt(self.var + SCATTER_PERCENT**2)
+
+    def with_tracks(self, tracks: Iterable[Track]) -> "Belief":
+        """Return the same natures believed anew. Plain arithmetic."""
+        return self._replace(tracks=tuple(tracks))
+
+    def weighed(self, percent: float) -> "Belief":
+        """Hear more of the nature that foresaw a moisture [%]. Bayes' rule; forgetting: own assumption."""
+        spreads = [one.var + FORESEEN_PERCENT**2 for one in self.tracks]
+        logs = [
+            FORGETS * math.log(max(w, _HARDLY)) - 0.5 * ((percent - one.percent) ** 2 / var + math.log(var))
+            for w, one, var in zip(self.weights, self.tracks, spreads, strict=True)
+        ]
+        shares = [math.exp(one - max(logs)) for one in logs]
+        return self._replace(weights=tuple(one / math.fsum(shares) for one in shares))
 
 
 class Judgement(NamedTuple):
@@ -85,7 +134,13 @@ def begun(heap: HeapWater) -> Belief:
     """
     wide = heap.high - heap.low
     sd = PAN_PERCENT if wide == 0 else LOOK_PERCENT if heap.seen else wide / math.sqrt(12)
-    return Belief(heap.likely, 0.0, sd**2, 0.0, SLOPE_PERCENT_H**2)
+    return anew(heap.likely, sd)
+
+
+def anew(percent: float, sd_percent: float) -> Belief:
+    """Believe a moisture and nothing else, whatever the heap's nature [%]. As `begun`."""
+    tracks = tuple(Track(percent, 0.0, sd_percent**2, 0.0, one.slope_percent_h**2) for one in NATURES)
+    return Belief(tracks, (1 / len(NATURES),) * len(NATURES))
 
 
 def later(now: Belief, hours: float) -> Belief:
@@ -119,13 +174,18 @@ def later(now: Belief, hours: float) -> Belief:
         raise MixError(
             Fault(Code.OUT_OF_RANGE, mark("Time does not run backward."), "", field="hours", value=hours, limit=0.0)
         )
+    return now.with_tracks(_later(one, nature, hours) for one, nature in zip(now.tracks, NATURES, strict=True))
+
+
+def _later(now: Track, nature: Nature, hours: float) -> Track:
     drains = DRAINS_PER_H if now.percent > FIELD_PERCENT else 0.0
     stays, carries = 1 - min(drains * hours, 1.0), math.exp(-hours / SLOPE_LASTS_H)
-    var = stays**2 * now.var + 2 * stays * hours * now.cov + hours**2 * now.slope_var + WANDERS_PERCENT**2 * hours
+    wandered = nature.wanders_percent**2 * hours
+    var = stays**2 * now.var + 2 * stays * hours * now.cov + hours**2 * now.slope_var + wandered
     cov = carries * (stays * now.cov + hours * now.slope_var)
-    slope_var = carries**2 * now.slope_var + SLOPE_PERCENT_H**2 * (1 - carries**2)
+    slope_var = carries**2 * now.slope_var + nature.slope_percent_h**2 * (1 - carries**2)
     percent = stays * now.percent + (1 - stays) * FIELD_PERCENT + now.slope * hours
-    return Belief(percent, carries * now.slope, var, cov, slope_var)
+    return Track(percent, carries * now.slope, var, cov, slope_var)
 
 
 def measured(now: Belief, percent: float, sd_percent: float) -> Belief:
@@ -145,13 +205,14 @@ def measured(now: Belief, percent: float, sd_percent: float) -> Belief:
     >>> round(found.percent, 2), round(found.sd, 2)
     (5.78, 0.44)
     """
-    return _learned(now, percent, now.var + sd_percent**2, 0.0)
+    weighed = now.weighed(percent)
+    return weighed.with_tracks(_learned(one, percent, one.var + sd_percent**2, 0.0) for one in weighed.tracks)
 
 
-def _learned(now: Belief, percent: float, spread: float, left: float) -> Belief:
+def _learned(now: Track, percent: float, spread: float, left: float) -> Track:
     """Move level and trend toward what a load's sand was: a finding of `spread` before and variance `left` after."""
     gain, slope_gain, less = now.var / spread, now.cov / spread, spread - left
-    return Belief(
+    return Track(
         now.percent + gain * (percent - now.percent),
         now.slope + slope_gain * (percent - now.percent),
         now.var - gain**2 * less,
@@ -178,6 +239,12 @@ def judged(now: Belief, looks: Sequence[Judgement], share_per_percent: float) ->
     ----------
     Bayes' rule on the look, moments matched; Kalman 1960 for the rest; own assumption for the eye.
     """
+    right = next((look.percent for look in looks if look.said == "right"), None)
+    weighed = now if right is None else now.weighed(right)
+    return weighed.with_tracks(_judged(one, looks, share_per_percent) for one in weighed.tracks)
+
+
+def _judged(now: Track, looks: Sequence[Judgement], share_per_percent: float) -> Track:
     spread = now.var + SCATTER_PERCENT**2
     sd = math.sqrt(spread)
     found = [now.percent + sd * _WIDE * (2 * n / (_GRID - 1) - 1) for n in range(_GRID)]
@@ -214,22 +281,36 @@ class WaterFor(NamedTuple):
     """Mean: what the load will want."""
     first: float
     """Mean + k · sd: what goes in first, so that few loads come out too wet."""
+    ceiling: float
+    """Never more than for a heap as dry as that."""
 
 
-def water_for(now: Belief, sds: float = FIRST_SDS) -> WaterFor:
-    """Say with which moistures the next load's two figures are reckoned.
+CEILING_SDS: Final = 2.0
+"""Where too much water is a matter of consistency, the heap may be so much drier than believed. House ruling."""
+LIMIT_SDS: Final = 1.0
+"""Where it is a limit of w/c, it is counted so much wetter. House ruling."""
+
+
+def water_for(now: Belief, *, limited: bool = False, sds: float = FIRST_SDS) -> WaterFor:
+    """Say with which moistures the next load's figures are reckoned.
 
     Parameters
     ----------
     now : what is believed [%]
+    limited : whether its highest water is a limit of w/c
     sds : how much surer the first water is to be [-]: k
+
+    Returns
+    -------
+    three moistures [%]; one load's spread for the first water, the heap's for the ceiling, none under 0
 
     References
     ----------
-    House ruling: two figures, never one; k is own assumption.
+    House ruling: two figures, never one, and a ceiling that is a ratio; k is own assumption.
 
-    >>> water_for(Belief(5.0, 0.0, 0.11, 0.0, 0.0))
-    WaterFor(expected=5.0, first=5.6)
+    >>> [round(one, 2) for one in water_for(anew(5.0, 0.332))]
+    [5.0, 5.45, 4.34]
     """
     expected = max(now.percent, 0.0)
-    return WaterFor(expected, round(expected + sds * now.load_sd, 9))
+    ceiling = expected + LIMIT_SDS * now.sd if limited else max(now.percent - CEILING_SDS * now.sd, 0.0)
+    return WaterFor(expected, round(expected + sds * now.load_sd, 9), ceiling)

@@ -33,6 +33,8 @@ class Counted:
     asked: int = -1
     """Place in the order of the pour that is asked about."""
     counted: list[Tap] = field(default_factory=list)
+    places: list[int] = field(default_factory=list)
+    """Of those, in the order of all taps."""
     read: int = 0
     rests: dict[int, list[_Pour]] = field(default_factory=dict)
     """Those that were the rest to a count, by that count."""
@@ -59,12 +61,18 @@ class Counted:
             like, twice = self._like(tap, event), settled.get(event.id)
             if like is None or twice:
                 self._count(tap, event)
+                self.places.append(place)
                 self.poured_l += event.litres
                 self.late_l += event.litres if 0 <= looked_at < place else 0.0
             elif twice is None and self.question is None:
                 self.question = Question(about=event.id, like=like.event.id, litres=event.litres)
                 self.asked = place
         self.read = len(poured)
+
+    def until_l(self, place: int) -> float:
+        """Return what had gone in before a place in the order [L]. Plain arithmetic."""
+        pours = (tap.event for tap, at in zip(self.counted, self.places, strict=True) if at < place)
+        return math.fsum(event.litres for event in pours if isinstance(event, Poured))
 
     def _count(self, tap: Tap, event: Poured) -> None:
         if event.rest_of is not None:

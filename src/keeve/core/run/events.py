@@ -61,6 +61,8 @@ class Started(_OfLoad):
     expected_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
     first_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
     """Expected water and first water it was begun with, where the loads before told of the sand [L]."""
+    ceiling_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
+    """Never past this: what the mix bears at most, turned into litres by what was believed of the sand [L]."""
 
 
 class Poured(_OfLoad):

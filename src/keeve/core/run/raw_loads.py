@@ -60,6 +60,8 @@ class RawLoad:
     last_stage: str = ""
     pace: float = 1.0
     settled: dict[str, bool] = field(default_factory=dict)
+    last_good: tuple[Literal["dry", "right"], int, float] | None = None
+    """When it was last found too dry or right: how, its place in the order, and the dry mix added by then [kg]."""
     water: Counted = field(default_factory=Counted)
     waits: bool = False
     taught_by: int | None = None
@@ -68,6 +70,8 @@ class RawLoad:
     expected_l: float | None = None
     first_l: float | None = None
     """What the sand was reckoned to want when it was begun."""
+    ceiling_l: float | None = None
+    """And what it bears at most; the ticket's where nobody said."""
 
     @property
     def poured_l(self) -> float:
@@ -122,7 +126,7 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
     if isinstance(event, Started):
         if load.ticket is None:
             load.ticket, load.slot, load.since_ms = event.ticket, event.slot, tap.at_ms
-            load.expected_l, load.first_l = event.expected_l, event.first_l
+            load.expected_l, load.first_l, load.ceiling_l = event.expected_l, event.first_l, event.ceiling_l
             _first_powder(load, tap, tickets)
     elif isinstance(event, Poured):
         load.poured.append((index, tap))
@@ -131,6 +135,8 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
         _step(load, event, tap, tickets)
     elif isinstance(event, Judged):
         load.verdicts.append(event.verdict)
+        if event.verdict != "wet":
+            load.last_good = (event.verdict, index, load.dry_kg)
         load.fresh = True
         load.looked_at = index if load.looked_at < 0 else load.looked_at
     elif isinstance(event, DryAdded):

@@ -83,15 +83,16 @@ def scale_of(card: TicketCard, aim_l: float, first_l: float | None) -> float:
     ----------
     card : of the load
     aim_l : what to pour in all [L]
-    first_l : what may go in before the sips [L]; None holds back the procedure's share alone
+    first_l : what goes in before the sips [L]; None holds back the procedure's share
 
     References
     ----------
-    Two figures, never one, and the procedure's share held back too: common practice, as `moisture_filter.water_for`.
+    Where the loads before told of the sand, what is held back lies between first and expected water, and nothing is
+    held back twice: house ruling, as `moisture_filter.water_for`.
     """
     target, before_l = card.water.pour.target, _before_sips_l(card)
     scale = aim_l / target if target > 0 else 1.0
-    return scale if first_l is None or before_l <= 0 else min(scale, first_l / before_l)
+    return scale if first_l is None or before_l <= 0 else min(first_l, aim_l) / before_l
 
 
 def sips_l(card: TicketCard, aim_l: float, scale: float) -> float:
@@ -129,8 +130,9 @@ class _Figures:
         if ticket is None or card is None:
             return
         water, more = card.water, load.dry_kg / card.dry_kg
-        self.aim_l, self.ask_moisture = aim_of(card, load.per_dry, load.dry_kg)
-        self.low_l, self.high_l = (limit_l(card, one, load.dry_kg) for one in (water.pour.low, water.pour.high))
+        self.aim_l, self.ask_moisture = aim_of(card, load.per_dry, load.dry_kg, load.ceiling_l)
+        high_l = water.pour.high if load.ceiling_l is None else load.ceiling_l
+        self.low_l, self.high_l = (limit_l(card, one, load.dry_kg) for one in (water.pour.low, high_l))
         self.scale = scale_of(card, self.aim_l, load.first_l)
         self.sips_l = sips_l(card, self.aim_l, self.scale)
         self.due_l = due_l(card, load.step, self.aim_l, self.scale)
@@ -145,23 +147,34 @@ class _Figures:
             self.proposal = _proposal(load, ticket, card, made)
 
 
+def _back_per_dry(load: RawLoad, card: TicketCard) -> tuple[float, float]:
+    """Return the water per dry mass a load is brought back to [L/kg], and how much of the way [-].
+
+    What it had when it was last right or too dry, half the way then; else what was taught, else the target: of a heap
+    that nobody looked at that of its dry end. House ruling.
+    """
+    once = card.water.once_l
+    if load.last_good is not None:
+        verdict, place, dry_kg = load.last_good
+        return (load.water.until_l(place) + once) / (card.dry_kg + dry_kg), 0.5 if verdict == "dry" else 1.0
+    if load.per_dry is not None:
+        return load.per_dry, 1.0
+    return (card.water.pour.target + card.water.if_dry_l + once) / card.dry_kg, 1.0
+
+
 def _proposal(load: RawLoad, ticket: Ticket, card: TicketCard, made: float) -> Proposal | None:
     water = card.water
-    aim_l = aim_of(card, load.per_dry, 0.0).litres
-    if aim_l + water.once_l <= 0:
+    back, share = _back_per_dry(load, card)
+    if back <= 0:
         return None
-    per_litre = card.dry_kg / (aim_l + water.once_l)
-    dry_kg = proposal_kg(
-        load.poured_l, water.once_l, card.dry_kg + load.dry_kg, aim_l, water.once_l, card.dry_kg, water.sip_l
-    )
-    by_count = (load.poured_l + water.once_l) * per_litre - card.dry_kg - load.dry_kg
+    dry_kg, counts = proposal_kg(load.poured_l + water.once_l, card.dry_kg + load.dry_kg, back, water.sip_l, share)
     # A kilogram of dry mix brings its grains and the heap's water with it, and no more: the load's own water is there.
     litres_per_kg = (card.volume_m3 * 1000 - (0.0 if ticket.by_dry_mass else water.pour.target + water.once_l)) / (
         card.dry_kg
     )
     room_kg = max(ticket.full_m3 * 1000 * ROOM - made, 0.0) / litres_per_kg
     return Proposal(
-        by="count" if abs(by_count - dry_kg) < NEAR else "step",
+        by="count" if counts else "step",
         dry_kg=dry_kg,
         parts=tuple(
             DryPart(key=d.key, dry_kg=dry_kg * d.dry_kg / card.dry_kg, batch_kg=dry_kg * d.batch_kg / card.dry_kg)

@@ -92,7 +92,7 @@ class Aim(NamedTuple):
     """What was taught lies below the window."""
 
 
-def aim_of(card: TicketCard, per_dry: float | None, more_kg: float) -> Aim:
+def aim_of(card: TicketCard, per_dry: float | None, more_kg: float, ceiling_l: float | None = None) -> Aim:
     """Return what to pour in all.
 
     Parameters
@@ -100,6 +100,7 @@ def aim_of(card: TicketCard, per_dry: float | None, more_kg: float) -> Aim:
     card : of the load
     per_dry : water per dry mass that was taught [L/kg]; None takes the ticket's target
     more_kg : dry mix added [kg]
+    ceiling_l : by what is believed of the sand [L]; None takes the ticket's
 
     Returns
     -------
@@ -113,4 +114,5 @@ def aim_of(card: TicketCard, per_dry: float | None, more_kg: float) -> Aim:
     if per_dry is None:
         return Aim(limit_l(card, pour.target, more_kg), below=False)
     taught = max(per_dry * (card.dry_kg + more_kg) - card.water.once_l, 0.0)
-    return Aim(min(taught, limit_l(card, pour.high, more_kg)), below=taught < limit_l(card, pour.low, more_kg) - NEAR)
+    most = limit_l(card, pour.high if ceiling_l is None else ceiling_l, more_kg)
+    return Aim(min(taught, most), below=taught < limit_l(card, pour.low, more_kg) - NEAR)

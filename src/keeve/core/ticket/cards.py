@@ -115,6 +115,8 @@ class TicketWater(Frozen):
     """The same in the marks of a US reader."""
     by_drops: bool
     """Whether the last of it is told by drops."""
+    limited: bool
+    """Whether the highest is a limit of w/c, and no matter of consistency; tickets of before do not say."""
     ice_kg: float
 
     @property

@@ -34,36 +34,40 @@ def dry_to_add_kg(excess_l: float, target_per_dry: float, brought_per_dry: float
 
 
 def proposal_kg(
-    poured_l: float, once_l: float, dry_kg: float, aim_l: float, aim_once_l: float, load_dry_kg: float, step_l: float
-) -> float:
+    water_l: float, dry_kg: float, back_per_dry: float, step_l: float, share: float = 1.0
+) -> tuple[float, bool]:
     """Dry mix to propose for a load that was found too wet.
 
     Parameters
     ----------
-    poured_l, once_l : water poured, and water that came in once with admixtures and ice [L]
+    water_l : water in the load, poured and come once with admixtures and ice [L]
     dry_kg : dry mass in the load, earlier additions counted [kg]
-    aim_l, aim_once_l : what the whole load should have been poured, and its water that comes once [L]
-    load_dry_kg : dry mass of the load as planned [kg]
+    back_per_dry : the water per dry mass it is brought back to [L/kg], > 0: what it had when it was last right or too
+        dry, else what was expected of it
     step_l : one step of water [L]
+    share : of the way back [-]: half where it was too dry then
 
     Returns
     -------
-    dry mass to add [kg]: what the count asks for; one step where the count is not over its aim
+    dry mass to add [kg], and whether the count asks for it; else it is for one step, as the count is not over
 
     Notes
     -----
-    The heap's water goes with the dry mass, so (poured + once) / dry must come back to (aim + once) / dry planned.
+    The heap's water goes with the dry mass, so water / dry must come back to what it was.
 
     References
     ----------
-    As `dry_to_add_kg`.
+    As `dry_to_add_kg`; from where it is counted: house ruling.
 
-    >>> proposal_kg(11.0, 0.0, 100.0, 10.0, 0.0, 100.0, 0.3), proposal_kg(9.5, 0.0, 100.0, 10.0, 0.0, 100.0, 0.3)
-    (10.0, 3.0)
+    >>> proposal_kg(11.0, 100.0, 0.1, 0.3), proposal_kg(11.0, 100.0, 0.1, 0.3, 0.5)
+    ((10.0, True), (5.0, True))
+    >>> proposal_kg(9.5, 100.0, 0.1, 0.3)
+    (3.0, False)
     """
-    per_litre = load_dry_kg / (aim_l + aim_once_l)
-    by_count = (poured_l + once_l) * per_litre - dry_kg
-    return by_count if by_count > SMALLEST_SHARE * dry_kg else step_l * per_litre
+    by_count = water_l / back_per_dry - dry_kg
+    if by_count > SMALLEST_SHARE * dry_kg:
+        return round(by_count * share, 9), True
+    return round(step_l / back_per_dry, 9), False
 
 
 def made_l(volume_l: float, share_more: float, water_l: float, target_water_l: float, *, by_dry_mass: bool) -> float:

@@ -102,7 +102,9 @@ def _from_first(raw: Document) -> Document:
         | {
             "doses": [_DOSE | dose for dose in card["doses"]],
             "admixtures": [{"caps": None, "drawn": None} | one for one in card.get("admixtures", ())],
-            "water": {"if_dry_l": 0.0, "ice_kg": 0.0, "by_drops": False} | _by_jug(raw) | card["water"],
+            "water": {"if_dry_l": 0.0, "ice_kg": 0.0, "by_drops": False, "limited": False}
+            | _by_jug(raw)
+            | card["water"],
             "steps": [_STEP | step for step in card["steps"]],
         }
         for card in raw["cards"]

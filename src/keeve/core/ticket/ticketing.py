@@ -216,8 +216,7 @@ def _fill(fill: Fill) -> FillMark:
     )
 
 
-# Bulk density of cement in a pail, kg/m³: 1506 settled (94 lb to the cubic foot, from memory), 830 just poured in
-# (common practice, no source).
+# Bulk density of cement in a pail: 94 lb to the cubic foot, from memory; just poured in: common practice, no source.
 SETTLED_KG_M3: Final = 1506.0
 FLUFFY_KG_M3: Final = 830.0
 
@@ -282,6 +281,7 @@ def _water(water: WaterAccount, mix: Mix) -> TicketWater:
         sip_l=water.sip_l,
         sip_us_l=water.sip_us_l,
         by_drops=water.by_drops,
+        limited=water.limited,
         ice_kg=water.ice_kg,
     )
 

@@ -106,7 +106,7 @@ def draw_sand(learning: Learning, per_litre: float = 1.0) -> Sand | None:
     def x(at: float) -> float:
         return LEFT + (at + 0.5) * step
 
-    litres = [value * per_litre for one in loads for value in (one.poured_l, one.expected_l, one.first_l)]
+    litres = [value * per_litre for one in loads for value in (one.poured_l, one.told.expected_l, one.told.first_l)]
     water = _Scale(min(litres), max(*litres, min(litres) + 0.5))
     percents = [one.after.percent + sign * one.after.sd for one in loads for sign in (-1, 1)]
     percents += [one.percent for one in loads if one.percent is not None]
@@ -119,8 +119,8 @@ def draw_sand(learning: Learning, per_litre: float = 1.0) -> Sand | None:
         poured=tuple(
             Mark(x(n), water.y(one.poured_l * per_litre), one.number, _said(n, many)) for n, one in enumerate(loads)
         ),
-        expected=tuple((x(n), water.y(one.expected_l * per_litre)) for n, one in enumerate(loads)),
-        first=tuple((x(n), water.y(one.first_l * per_litre)) for n, one in enumerate(loads)),
+        expected=tuple((x(n), water.y(one.told.expected_l * per_litre)) for n, one in enumerate(loads)),
+        first=tuple((x(n), water.y(one.told.first_l * per_litre)) for n, one in enumerate(loads)),
         water_lines=water.lines(),
         told=tuple(
             Mark(x(n), sand.y(one.percent), one.number, said=False)

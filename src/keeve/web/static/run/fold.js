@@ -58,6 +58,7 @@ const take = (load, tap, index, tickets) => {
       load.slot = event.slot ?? null;
       load.expected = event.expected_l ?? null;
       load.firstL = event.first_l ?? null;
+      load.ceiling = event.ceiling_l ?? null;
       load.since = at;
       firstPowder(load, at, tickets);
     }
@@ -68,6 +69,7 @@ const take = (load, tap, index, tickets) => {
     step(load, event, at, tickets);
   } else if (event.kind === "judged") {
     load.verdicts.push(event.verdict);
+    if (event.verdict !== "wet") load.lastGood = { verdict: event.verdict, index, dry: load.dry };
     load.fresh = true;
     if (load.lookedAt < 0) load.lookedAt = index;
   } else if (event.kind === "dry_added") {
@@ -92,7 +94,7 @@ const take = (load, tap, index, tickets) => {
 // ── water, pour by pour ────────────────────────────────────────────────────
 const near = (litres) => Math.floor(litres / NEAR);
 const browserOf = (event) => event.phone.split(".")[0];
-const counted = () => ({ poured: 0, late: 0, question: null, asked: -1, pours: 0, read: 0, rests: new Map(), lately: new Map() });
+const counted = () => ({ poured: 0, late: 0, question: null, asked: -1, pours: 0, read: 0, rests: new Map(), lately: new Map(), counted: [] });
 const put = (map, key, make) => {
   if (!map.has(key)) map.set(key, make());
   return map.get(key);
@@ -133,6 +135,7 @@ const countWater = (load) => {
       put(put(water.lately, near(event.litres), () => new Map()), browserOf(event), () => []).push({ ...kept, what: event.litres });
       water.pours += 1;
       water.poured += event.litres;
+      water.counted.push({ index: tap.index, litres: event.litres });
       if (load.lookedAt >= 0 && load.lookedAt < tap.index) water.late += event.litres;
     } else if (twice === undefined && !water.question) {
       water.question = { about: event.id, like: like.id, litres: event.litres };
@@ -156,7 +159,7 @@ const readInto = (found, taps, since, tickets) => {
       found.set(key, {
         number: event.load, mixer: event.mixer, first: index, begun: at, ticket: null, slot: null,
         met: null, powder: null, measured: [], weighed: new Map(), stages: {}, lastStage: "", step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {},
-        said: { kind: "", at: null, index: -1 }, settled: new Map(), water: counted(), expected: null, firstL: null,
+        said: { kind: "", at: null, index: -1 }, settled: new Map(), water: counted(), expected: null, firstL: null, lastGood: null,
       });
     }
     take(found.get(key), taps[index], index, tickets);
@@ -235,12 +238,12 @@ const limit = (card, value, more) => {
   const once = onceOf(card);
   return Math.max((value + once) * (1 + more / dryOf(card)) - once, 0);
 };
-/** @type {(card: Card, perDry: number | null, more: number) => [number, boolean]} */
-const aimOf = (card, perDry, more) => {
+/** @type {(card: Card, perDry: number | null, more: number, ceiling: number | null) => [number, boolean]} */
+const aimOf = (card, perDry, more, ceiling) => {
   const { pour } = card.water;
   if (perDry === null) return [limit(card, pour.target, more), false];
   const taught = Math.max(perDry * (dryOf(card) + more) - onceOf(card), 0);
-  return [Math.min(taught, limit(card, pour.high, more)), taught < limit(card, pour.low, more) - NEAR];
+  return [Math.min(taught, limit(card, ceiling ?? pour.high, more)), taught < limit(card, pour.low, more) - NEAR];
 };
 
 /** @type {(card: Card, at: number) => number} */
@@ -249,7 +252,7 @@ const sipped = (card, at) => card.steps.slice(0, at + 1).some((one) => one.kind 
 const scaleOf = (card, aim, first) => {
   const before = beforeSips(card, card.steps.length);
   const scale = card.water.pour.target > 0 ? aim / card.water.pour.target : 1;
-  return first === null || before <= 0 ? scale : Math.min(scale, first / before);
+  return first === null || before <= 0 ? scale : Math.min(first, aim) / before;
 };
 const sipsOf = (card, aim, scale) => (sipped(card, card.steps.length) ? Math.max(aim - beforeSips(card, card.steps.length) * scale, 0) : 0);
 const dueOf = (card, at, aim, scale) => (sipped(card, at) ? aim : beforeSips(card, at) * scale);
@@ -259,7 +262,7 @@ const figuresOf = (card, at, [aim, ask], first) => {
   return { aim_l: aim, ask_moisture: ask, scale, sips_l: sipsOf(card, aim, scale), due_l: dueOf(card, at, aim, scale) };
 };
 const perDryFor = (card, expected) => (expected + onceOf(card)) / dryOf(card);
-export const asked = (card, expected, first) => figuresOf(card, 0, aimOf(card, perDryFor(card, expected), 0), first);
+export const asked = (card, expected, first, ceiling = null) => figuresOf(card, 0, aimOf(card, perDryFor(card, expected), 0, ceiling), first);
 
 // ── a load as it stands ────────────────────────────────────────────────────
 /** @type {(load: any, card: Card, ticket: Ticket) => number} */
@@ -271,16 +274,25 @@ const madeL = (load, card, ticket) => {
   return whole + load.pouredL - lacked + onceOf(card) - (card.water.pour.target + onceOf(card)) * (1 + more);
 };
 
+// What a load is brought back to: the water per dry mass it had when it was last right, half the way where it was too dry.
+/** @type {(load: any, card: Card) => [number, number]} */
+const backOf = (load, card) => {
+  const good = load.lastGood;
+  const until = good && sum(load.water.counted.filter((one) => one.index < good.index).map((one) => one.litres));
+  if (good) return [(until + onceOf(card)) / (dryOf(card) + good.dry), good.verdict === "dry" ? 0.5 : 1];
+  if (load.perDry !== null) return [load.perDry, 1];
+  return [(card.water.pour.target + card.water.if_dry_l + onceOf(card)) / dryOf(card), 1];
+};
+
 /** @type {(load: any, ticket: Ticket, card: Card) => LoadState["proposal"]} */
 const proposalOf = (load, ticket, card) => {
   const once = onceOf(card);
   const dry = dryOf(card);
-  const [aim] = aimOf(card, load.perDry, 0);
-  if (aim + once <= 0) return null;
-  const perLitre = dry / (aim + once);
-  const byCount = (load.pouredL + once) * perLitre - dry - load.dry;
+  const [back, share] = backOf(load, card);
+  if (back <= 0) return null;
+  const byCount = (load.pouredL + once) / back - dry - load.dry;
   const counts = byCount > SMALLEST_SHARE * (dry + load.dry);
-  const dryKg = counts ? byCount : card.water.sip_l * perLitre;
+  const dryKg = counts ? byCount * share : card.water.sip_l / back;
   const litresPerKg = (card.volume_m3 * 1000 - (ticket.by_dry_mass ? 0 : card.water.pour.target + once)) / dry;
   const room = Math.max(ticket.full_m3 * 1000 * ROOM - madeL(load, card, ticket), 0) / litresPerKg;
   return {
@@ -313,9 +325,9 @@ const stateOf = (load, tickets) => {
     aim_l: 0, due_l: 0, scale: 1, sips_l: 0, first_l: load.firstL, ask_moisture: false, low_l: 0, high_l: 0, over: false, may_sip: false, made_m3: 0, proposal: null,
   };
   if (!card) return state;
-  Object.assign(state, figuresOf(card, load.step, aimOf(card, load.perDry, load.dry), load.firstL));
+  Object.assign(state, figuresOf(card, load.step, aimOf(card, load.perDry, load.dry, load.ceiling), load.firstL));
   state.low_l = limit(card, card.water.pour.low, load.dry);
-  state.high_l = limit(card, card.water.pour.high, load.dry);
+  state.high_l = limit(card, load.ceiling ?? card.water.pour.high, load.dry);
   state.over = load.pouredL > state.high_l + OVER_L;
   state.may_sip = ticket.rescue.may_take_water && load.pouredL + card.water.sip_l <= state.high_l + NEAR;
   state.made_m3 = Math.max(madeL(load, card, ticket), 0) / 1000;

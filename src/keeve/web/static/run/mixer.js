@@ -148,7 +148,8 @@ const component = () => ({
     const { sand } = this;
     if (!next || !sand || sand.expected_l === null || sand.ticket !== next.ticket || sand.card !== next.card) return next;
     const card = this.run.tickets[next.ticket].cards[next.card];
-    return { ...next, ...asked(card, sand.expected_l, sand.first_l), taught_by: null, first_l: sand.first_l, expected_l: sand.expected_l };
+    const told = { first_l: sand.first_l, expected_l: sand.expected_l, ceiling_l: sand.ceiling_l };
+    return { ...next, ...asked(card, told.expected_l, told.first_l, told.ceiling_l), ...told, high_l: told.ceiling_l, taught_by: null };
   },
   get sandTells() { return this.sand ? this.sand.said : ""; },
   // With the end of a load the page says how it reads the last loads: the server notes where it reads them otherwise.
@@ -186,8 +187,8 @@ const component = () => ({
   ofLoad(kind, more) {
     const { number, mixer, begun } = this.at;
     if (!begun) {
-      const { ticket, slot, expected_l: expected, first_l: first } = this.at;
-      const told = first === null ? {} : { expected_l: Math.round(expected * 10000) / 10000, first_l: Math.round(first * 10000) / 10000 };
+      const { ticket, slot } = this.at;
+      const told = this.at.first_l === null ? {} : Object.fromEntries(["expected_l", "first_l", "ceiling_l"].map((one) => [one, Math.round(this.at[one] * 10000) / 10000]));
       this.record("started", { load: number, mixer, ticket, ...(slot === null ? {} : { slot }), ...told });
     }
     this.record(kind, { load: number, mixer, ...more });
@@ -220,7 +221,7 @@ const component = () => ({
     const shown = this.bySand(next) || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, due_l: 0, scale: 1, sips_l: 0, taught_by: null, ask_moisture: false };
     const water = this.run.tickets[shown.ticket].cards[shown.card].water;
     const may = this.run.tickets[shown.ticket].rescue.may_take_water;
-    return { first_l: null, ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, high_l: water.pour.high, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
+    return { first_l: null, high_l: water.pour.high, ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
   },
   // Another mixer has learned nothing yet.
   inMixer(next, mixer) {
@@ -341,8 +342,8 @@ const component = () => ({
   get carried() {
     if (this.allDone || this.at.poured_l > 0) return "";
     const planned = this.card.water.pour.target;
-    if (this.at.ask_moisture && this.at.first_l !== null) return t("The loads say that the sand is wetter than it looked: look at the heap again and say its moisture.");
-    if (this.at.ask_moisture) {
+    if (this.at.first_l !== null && this.sand?.asks) return this.sand.asks;
+    if (this.at.ask_moisture && this.at.first_l === null) {
       const number = this.at.taught_by;
       return this.ticket.moisture_as
         ? t("Load {number} took less than this mix ever should: look at the heap again and say its moisture.", { number })

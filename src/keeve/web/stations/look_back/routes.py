@@ -36,7 +36,7 @@ from keeve.web.asking.deps import Desk, Looking, ReadBy
 from keeve.web.edge.answers import PAGE, REFUSALS
 from keeve.web.pages.remembered import remembered
 from keeve.web.pages.render import Page, page
-from keeve.web.stations.look_back.telling import learned, next_water, what_it_tells
+from keeve.web.stations.look_back.telling import asked_to_look, learned, next_water, what_it_tells
 from keeve.web.stations.look_back.tested import values_of
 from keeve.web.stations.look_back.traced import traced
 from keeve.words.putting import put, t
@@ -174,11 +174,13 @@ def sand_tells(job_id: str, desk: Looking, reader: ReadBy) -> dict[str, Any]:
     with desk() as at:
         log = at.runs.log(at.seen(job_id).job)
         learning, following = learned(at, log), log.run.next
-    expected, first = learning.next_l or (None, None)
+    expected, first, ceiling = learning.next_l or (None, None, None)
     return {
         "said": " ".join(next_water(learning, reader)),
+        "asks": asked_to_look(learning, reader),
         "expected_l": expected,
         "first_l": first,
+        "ceiling_l": ceiling,
         "ticket": following.ticket if following else None,
         "card": following.card if following else None,
         "ended": sum(bool(load.ended) for load in log.run.loads),

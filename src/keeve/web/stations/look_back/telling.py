@@ -6,6 +6,7 @@ from typing import Any, Final
 from keeve.core.lessons.evenness import Chart, by_group, individuals
 from keeve.core.lessons.learning import HeapEvent, Learned, Learning, heap_of, learn
 from keeve.core.measure.units import GAL_L
+from keeve.core.message.said import mark
 from keeve.core.run.events import Poured
 from keeve.core.yard.day_log import HEAP_CHANGES, Changed
 from keeve.store.rows.logs import Log
@@ -40,6 +41,19 @@ def learned(at: Desk, log: Log) -> Learning:
     return learn(log.run, log.tickets, told)
 
 
+ASKS: Final = {
+    "wetter": mark(
+        "The loads say that the sand is wetter than it looked: look at the heap again and say its moisture."
+    ),
+    "drier": mark("The loads say that the sand is drier than it looked: look at the heap again and say its moisture."),
+}
+
+
+def asked_to_look(learning: Learning, reader: Reader) -> str:
+    """Ask for a look at the heap where the loads tell of another; empty where they do not. Common practice."""
+    return put(ASKS[learning.asks], reader) if learning.asks else ""
+
+
 def next_water(learning: Learning, reader: Reader) -> list[str]:
     """Say what the sand is believed to be, and what the next load wants."""
     if learning.heap is None or learning.now is None or not learning.loads:
@@ -50,7 +64,7 @@ def next_water(learning: Learning, reader: Reader) -> list[str]:
           percent=f"{max(now.percent, 0):.1f}", sd=f"{now.load_sd:.1f}")
     ]  # fmt: skip
     if learning.next_l is not None:
-        expected, first = (say(show_litres(one, reader)) for one in learning.next_l)
+        expected, first = (say(show_litres(one, reader)) for one in learning.next_l[:2])
         said.append(
             t(reader, "The next load wants about {expected}: pour {first} first, then look.", expected=expected,
               first=first)
@@ -114,7 +128,7 @@ def what_it_tells(learning: Learning, log: Log, reader: Reader) -> dict[str, Any
     per_litre, unit = (1 / QT_L, "qt") if reader.us else (1.0, "L")
     known = [one for one in learning.loads if one.ended == "accepted" and one.before.sd < UNSURE_PERCENT]
     loads = sorted(known, key=lambda one: one.at_ms)
-    off_l = [one.poured_l - one.expected_l for one in loads]
+    off_l = [one.poured_l - one.told.expected_l for one in loads]
     chart = individuals(off_l)
     outstanding = _outstanding(chart, loads, reader)
     if chart.limited and not outstanding:

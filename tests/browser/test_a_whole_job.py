@@ -202,7 +202,7 @@ def test_concrete_is_designed_with_its_worksheet_and_an_admixture(open_page: Ope
     expect(page.locator(".answer")).not_to_have_class(re.compile("stale"))
     station(page, "Loads")
     expect(answer(page)).to_contain_text("Plasticiser")
-    expect(answer(page)).to_contain_text("by jug")
+    expect(answer(page)).to_contain_text("103 mL by 60 mL syringe: 60 + 43")
 
 
 def test_a_shape_taken_off_can_be_put_back(open_page: Opener) -> None:

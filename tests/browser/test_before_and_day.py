@@ -38,7 +38,7 @@ def test_a_hot_stucco_day_makes_smaller_loads_and_says_what_helps(open_page: Ope
     page.get_by_role("button", name="Run off, it comes cool").click()
     # In the sun it is worse; the shade is said, and the materials' warmth asks for ice.
     page.get_by_label("Sun on it").select_option(label="full sun")
-    air(page, Water="18", **{"Sand and stone": "33", "Cement or bag": "35"}, Wanted="22")
+    air(page, Water="18", Sand="33", **{"Cement or bag": "35"}, Wanted="22")
     expect(page.locator(".air .figure").first).to_contain_text("10")  # five degrees of sun more
     expect(page.get_by_text("into the shade")).to_be_visible()
     page.get_by_label("Sun on it").select_option(label="in the shade")
@@ -51,7 +51,7 @@ def test_a_hot_stucco_day_makes_smaller_loads_and_says_what_helps(open_page: Ope
     page.get_by_role("button", name="In date, shaken").click()
     page.get_by_role("link", name="To the loads").click()
     expect(page.get_by_text("Ice, crushed").first).to_be_visible()
-    expect(page.get_by_text("by syringe in the water").first).to_be_visible()
+    expect(page.get_by_text("mL syringe").first).to_be_visible()
     page.get_by_role("button", name="To the mixer").click()
     understood(page)
     expect(page.locator(".run-top .where")).to_contain_text("Load 1 of")

@@ -222,7 +222,11 @@ def test_ice_or_lukewarm_water_brings_a_load_to_the_temperature_wanted(client: T
     assert PROSE["it-does-not-all"] in morning.page()
     morning.post("/before/ice", ice_percent="0")
     assert PROSE["take-the-ice-out"] not in morning.page()
-    assert PROSE["lukewarm-water-of"] in morning.page()
+    assert "For 11 °C: water of" in morning.page()
+    # A concrete may come down to 5 °C: nothing wished, ten are aimed at, and hot water meets the sand first.
+    morning.post("/before/air", air_c="2", water_c="6", aggregate_c="1", binder_c="4")
+    assert re.search(r"For 10(\.0)? °C: water of 50", morning.page())
+    assert PROSE["sand-into-it-first"] in morning.page()
     wrong = morning.post("/before/air", air_c="20", water_c="140", aggregate_c="20", binder_c="20")
     assert (wrong.status_code, PROSE["water-boils-there"] in wrong.text) == (422, True)
 

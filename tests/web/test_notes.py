@@ -135,7 +135,7 @@ def test_a_job_keeps_so_many_photos_and_no_more(lab: Lab, monkeypatch: pytest.Mo
 
 
 def test_a_trace_of_temperatures_says_how_old_the_cast_is(lab: Lab) -> None:
-    lines = "\n".join(f"{h}, 35" for h in range(0, 49, 4))
+    lines = "\n".join(f"{h}, 35 °C" for h in range(0, 49, 4))
     assert write(lab, "proofs/trace", trace=lines, label="Cube box", at="2026-09-14 09:00").status_code == 303
     # 48 h at 35 °C: 45 · 48 = 2160 °C·h, as old as 2160 / 30 / 24 = 3.0 days; EC2: exp(0.25 (1 − √(28/3))) = 0.598.
     html = lab.page()
@@ -145,9 +145,9 @@ def test_a_trace_of_temperatures_says_how_old_the_cast_is(lab: Lab) -> None:
     missing = write(lab, "proofs/trace", trace=lines)
     assert missing.status_code == 422
     assert PROSE["when-was-that"] in missing.text
-    gap = write(lab, "proofs/trace", trace="0, 20\n9, 20", at="2026-09-14")
+    gap = write(lab, "proofs/trace", trace="0, 20 °C\n17, 20", at="2026-09-14")
     assert "silent" in gap.text
-    assert ">0, 20\n9, 20</textarea>" in gap.text
+    assert ">0, 20 °C\n17, 20</textarea>" in gap.text
 
 
 def test_the_curve_goes_through_what_was_pressed_and_a_beam_is_not_on_it(lab: Lab) -> None:

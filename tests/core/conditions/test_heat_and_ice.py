@@ -83,3 +83,26 @@ def test_the_caution_of_plaster_scales_with_it(ticketed: Ticketer) -> None:
     assert "60 °C" in heat("casting-plaster-70")
     assert "85 °C" in heat("hard-plaster-32")  # 21 + 118 / (1.2927 + 0.134 × 4.18)
     assert "72 °C" in heat("casting-plaster-70", water_to_powder="0.5")  # 21 + 133 / (1.2927 + 0.314 × 4.18)
+
+
+def test_sand_and_stone_may_be_of_two_temperatures(ticketed: Ticketer) -> None:
+    told = ticketed(**CONCRETE, temperatures=WARM | {"stone_c": 20})
+    cement, sand, stone = (d.dry_kg for d in told.cards[0].doses[:3])
+    # By hand, ACI 207's heat of solids 0.22 from memory: what clings to each heap is as warm as the heap.
+    by_sand, by_stone, poured = sand * (0.04 - 0.007), stone * (0.01 - 0.005), told.cards[0].water.pour.target
+    heat = 0.22 * (cement * 50 + sand * 32 + stone * 20) + poured * 24 + by_sand * 32 + by_stone * 20
+    whole = 0.22 * (cement + sand + stone) + poured + by_sand + by_stone
+    assert told.batch_c == pytest.approx(heat / whole)
+    one_heap = ticketed(**CONCRETE, temperatures=WARM)
+    assert one_heap.batch_c == ticketed(**CONCRETE, temperatures=WARM | {"stone_c": 32}).batch_c
+    assert one_heap.batch_c is not None
+    assert told.batch_c is not None
+    assert one_heap.batch_c > told.batch_c
+
+
+def test_a_bag_asks_for_no_temperature_of_sand(ticketed: Ticketer) -> None:
+    bag = ticketed(mix="overlay", mixer="paddle-bucket", temperatures={"water_c": 15, "binder_c": 21})
+    assert bag.batch_c is not None
+    assert 15 < bag.batch_c < 21
+    with pytest.raises(TradeError, match=PROSE["hold-a-thermometer"]):
+        ticketed(**CONCRETE, temperatures={"water_c": 15, "binder_c": 21})

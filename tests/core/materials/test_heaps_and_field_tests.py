@@ -1,12 +1,21 @@
 """What a person finds out at the heap, and what it does to the doses."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from keeve.catalogue import load_catalogue
 from keeve.core.materials.field_tests import from_wet_basis_percent
 from keeve.core.materials.heap_doors import read_bulking, read_moisture
+from keeve.core.materials.looks import HeapLook
+from keeve.core.materials.material import BulkingGrade
+from keeve.core.materials.moisture import bulking_percent, heap_water, jar_moistures_percent, with_jar
 from keeve.core.message.errors import TradeError
+from keeve.core.message.said import plain
 from tests.conftest import Planner
 from tests.prose import PROSE
+
+SHELF = load_catalogue()
 
 
 @pytest.mark.parametrize(
@@ -84,3 +93,47 @@ def test_a_trial_load_that_slumped_too_little_gets_more_water_at_the_same_ratio(
     after = planned(mix="concrete-designed", changes=design | {"trial_slump_mm": 50})
     assert after.proportions.water.target - first.proportions.water.target == pytest.approx(6 * 40 / 25)
     assert after.ratios[0].value == pytest.approx(first.ratios[0].value)
+
+
+def test_a_pan_is_read_with_its_tare() -> None:
+    # (1474 − 412) / (1412 − 412) = 1062 / 1000: 6.2 % on the dry.
+    assert read_moisture("(1474-412)/(1412-412)") == pytest.approx(6.2)
+    assert read_moisture("(1474-1412)/(1412-412)") == pytest.approx(6.2)
+
+
+@given(st.floats(0, 20), st.sampled_from(["ordinary", "fine", "coarse"]))
+def test_a_jar_turned_round_finds_the_moisture_it_had(moisture: float, grade: BulkingGrade) -> None:
+    found = jar_moistures_percent(bulking_percent(moisture, grade), grade)
+    if found is None:
+        assert bulking_percent(moisture, "ordinary") < 2  # hardly any: dry or drowned
+    else:
+        assert any(one == pytest.approx(moisture, abs=1e-6) for one in found)
+
+
+@pytest.mark.parametrize(
+    ("told", "wants"),
+    [
+        # The curve is 25 % at 4 % of water and, on its way from 28 at 8 to 18 at 12, at 9.2 % again.
+        (None, 9.2),  # nobody looked: the wetter
+        ("damp", 4.0),  # a damp heap is on its way up; the jar says 4, the look says less or as much
+        ("wet", 9.2),
+        (5.5, 5.5),  # a pan goes before both
+    ],
+)
+def test_a_jar_has_its_own_figure_for_the_water(told: float | HeapLook | None, wants: float) -> None:
+    sand = SHELF.mixes["cement-mortar-1-3"].materials()[1]
+    found = with_jar(sand, told, 25.0)
+    looked = heap_water(sand, told).likely if told is not None else 0.0
+    assert found == pytest.approx(max(wants, looked))
+
+
+def test_a_heap_that_alone_brings_too_much_is_told_before_it_is_begun(planned: Planner) -> None:
+    plan = planned(mix="screed-semi-dry", mixer="pan-forced", moisture_percent={"screed-sand": 11})
+    water = plan.cards[0].water
+    sand = water.lines[0]
+    assert water.free.target < sand.litres <= water.free.high
+    assert water.pour.target == 0
+    (said,) = [plain(one) for one in plan.warnings if PROSE["it-alone-brings"] in plain(one)]
+    assert f"{sand.litres:.2f}"[:3] in said
+    drier = planned(mix="screed-semi-dry", mixer="pan-forced", moisture_percent={"screed-sand": 10})
+    assert not any(PROSE["it-alone-brings"] in plain(one) for one in drier.warnings)

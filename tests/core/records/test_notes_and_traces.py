@@ -80,17 +80,20 @@ def test_a_day_at_forty_is_as_good_as_five_thirds_at_twenty() -> None:
 
 
 @pytest.mark.parametrize(
-    ("text", "us", "wanted"),
+    ("text", "wanted"),
     [
-        ("hours, °C\n0, 20\n4, 30", False, [(0, 20), (4, 30)]),
-        ("time;temp C\n2026-09-14 08:00;20\n2026-09-14T10:00Z;21", False, [(0, 20), (2, 21)]),
-        ("0, 68\n4, 86", True, [(0, 20), (4, 30)]),
-        ("time,temp °F\n4, 86\n0, 68", False, [(0, 20), (4, 30)]),
-        ("h\t°C\n0\t20.5 °C\n1\t21", True, [(0, 20.5), (1, 21)]),
+        ("hours, °C\n0, 20\n4, 30", [(0, 20), (4, 30)]),
+        ("time;temp C\n2026-09-14 08:00;20\n2026-09-14T10:00Z;21", [(0, 20), (2, 21)]),
+        ("hours, deg F\n0, 68\n4, 86", [(0, 20), (4, 30)]),
+        ("time,temp °F\n4, 86\n0, 68", [(0, 20), (4, 30)]),
+        ("0, 68 °F\n4, 86", [(0, 20), (4, 30)]),
+        ("h\t°C\n0\t20.5 °C\n1\t21", [(0, 20.5), (1, 21)]),
+        # Read morning and evening, as by hand with a thermometer in the blanket.
+        ("h, °C\n0, 20\n11, 30\n24, 22", [(0, 20), (11, 30), (24, 22)]),
     ],
 )
-def test_a_trace_is_read_as_loggers_write_it(text: str, us: bool, wanted: list[tuple[float, float]]) -> None:
-    read = read_trace(text, AT, ZoneInfo("UTC"), us=us)
+def test_a_trace_is_read_as_loggers_write_it(text: str, wanted: list[tuple[float, float]]) -> None:
+    read = read_trace(text, AT, ZoneInfo("UTC"))
     assert [tuple(one) for one in read] == [(pytest.approx(h), pytest.approx(c)) for h, c in wanted]
 
 
@@ -98,12 +101,13 @@ def test_a_trace_is_read_as_loggers_write_it(text: str, us: bool, wanted: list[t
     ("text", "says"),
     [
         ("", "two readings at least"),
-        ("0, 20\nmorning, 30", "Line 2 of the trace"),
+        ("0, 20 °C\nmorning, 30", "Line 2 of the trace"),
         ("h, c\n0, 20\n1", "Line 3 of the trace"),
-        ("0, 20\n9, 30", "silent from"),
-        ("2026-09-14 07:00, 20\n2026-09-14 08:00, 20", "before the cast"),
-        ("0, 20\n1, 300", "No concrete is at"),
-        ("\n".join("0, 20" for _ in range(20_002)), "20 000 lines"),
+        ("0, 20\n4, 30", "in °C or in °F"),
+        ("0, 20 °C\n17, 30", "silent from"),
+        ("2026-09-14 07:00, 20 °C\n2026-09-14 08:00, 20", "before the cast"),
+        ("0, 20 °C\n1, 300", "No concrete is at"),
+        ("\n".join("0, 20 °C" for _ in range(20_002)), "20 000 lines"),
     ],
 )
 def test_a_trace_that_tells_too_little_says_so(text: str, says: str) -> None:
@@ -114,7 +118,7 @@ def test_a_trace_that_tells_too_little_says_so(text: str, says: str) -> None:
 
 def test_a_long_trace_is_thinned_and_tells_the_same() -> None:
     lines = [f"{n / 60}, {20 + (n % 120) / 60}" for n in range(15_000)]
-    read = read_trace("\n".join(lines), AT, ZoneInfo("UTC"))
+    read = read_trace("\n".join(["h, °C", *lines]), AT, ZoneInfo("UTC"))
     assert len(read) == KEPT
     assert equivalent_days(read) == pytest.approx(
         equivalent_days([At(n / 60, 20 + (n % 120) / 60) for n in range(15_000)]), rel=0.005

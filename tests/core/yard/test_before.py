@@ -279,4 +279,5 @@ def test_the_station_and_the_thermometers_give_what_a_day_may_have(hour: int) ->
     read, warmth = station_air(now), thermometers_c(now)
     assert 11 <= read.air_c <= 23
     assert (read.sun_percent == 0) == (not 6 < hour < 18)
+    assert warmth.aggregate_c is not None
     assert warmth.water_c <= warmth.aggregate_c

@@ -1,5 +1,6 @@
 """How warm a batch comes out of the mixer, and what setting plaster heats up to."""
 
+import math
 from typing import Final
 
 from pydantic import Field
@@ -31,8 +32,53 @@ class MaterialTemperatures(Frozen):
     """How warm the materials are."""
 
     water_c: Temperature = Field(ge=0)
-    aggregate_c: Temperature
+    aggregate_c: Temperature | None = None
+    """Of sand, and of stone that is not said; a bag has neither."""
+    stone_c: Temperature | None = None
     binder_c: Temperature
+
+    def of_heap(self, role: str) -> float:
+        """Return how warm a heap is [°C]. Plain arithmetic; asks for it where nobody said so."""
+        found = self.stone_c if role == "stone" and self.stone_c is not None else self.aggregate_c
+        if found is None:
+            raise MixError(
+                Fault(
+                    Code.MISSING,
+                    mark("How warm the sand is nobody said."),
+                    mark("Hold a thermometer into the heap, or take that of the air in the shade."),
+                    field="temperatures.aggregate_c",
+                )
+            )
+        return found
+
+
+def of_heaps(card: Card, temperatures: MaterialTemperatures) -> MaterialTemperatures:
+    """Bring several heaps to one temperature that holds the same heat.
+
+    Parameters
+    ----------
+    card : the load
+    temperatures : of its materials [°C]
+
+    Returns
+    -------
+    the same with one temperature for all heaps: their mean by the heat they hold, surface water with them
+
+    Raises
+    ------
+    MixError : nobody said how warm the sand is
+
+    References
+    ----------
+    As `batch_c`; plain arithmetic.
+    """
+    brought = {line.key: max(line.litres, 0.0) for line in card.water.lines}
+    heaps = [d for d in card.doses if d.role in WET_HEAPS]
+    heats = [SOLIDS_HEAT * d.dry_kg + brought.get(d.material_key, 0.0) for d in heaps]
+    if not heaps or math.fsum(heats) <= 0:
+        return temperatures.model_copy(update={"aggregate_c": temperatures.aggregate_c or 0.0})
+    warmth = math.fsum(heat * temperatures.of_heap(d.role) for heat, d in zip(heats, heaps, strict=True))
+    return temperatures.model_copy(update={"aggregate_c": warmth / math.fsum(heats)})
 
 
 def batch_c(
@@ -70,8 +116,9 @@ def batch_c(
     (29.9, 19.0)
     """
     given, solids = temperatures, SOLIDS_HEAT
-    heat = solids * (given.aggregate_c * aggregate_kg + given.binder_c * binder_kg)
-    heat += given.water_c * water_kg + given.aggregate_c * surface_kg - ICE_C * ice_kg
+    heap_c = given.aggregate_c or 0.0
+    heat = solids * (heap_c * aggregate_kg + given.binder_c * binder_kg)
+    heat += given.water_c * water_kg + heap_c * surface_kg - ICE_C * ice_kg
     return heat / (solids * (aggregate_kg + binder_kg) + water_kg + surface_kg + ice_kg)
 
 
@@ -100,6 +147,7 @@ def of_card(card: Card, temperatures: MaterialTemperatures) -> Working:
     heaps = {d.material_key for d in card.doses if d.role in WET_HEAPS}
     surface = sum(max(line.litres, 0.0) for line in card.water.lines if line.key in heaps)
     water, ice = card.water.pour.target, card.water.ice_kg
+    temperatures = of_heaps(card, temperatures)
     found = batch_c(temperatures, aggregate, binder, water, surface, ice)
     if ice > 0 and found < COLDEST_C:
         said = Said("So much ice would bring the mix to {cold}: it does not all melt.", cold=Amount(found, "°C"))
@@ -113,7 +161,7 @@ def of_card(card: Card, temperatures: MaterialTemperatures) -> Working:
         formula="(0.22 Σ dry mass × T + Σ water × T − 79.6 × ice) / (0.22 Σ dry mass + water + ice)",
         given=(
             Given("aggregate", aggregate, "kg"),
-            Given("aggregate, temperature", temperatures.aggregate_c, "°C"),
+            Given("aggregate, temperature", temperatures.aggregate_c or 0.0, "°C"),
             Given("the rest of the dry mass", binder, "kg"),
             Given("the rest, temperature", temperatures.binder_c, "°C"),
             Given("water poured", water, "kg"),

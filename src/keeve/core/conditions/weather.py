@@ -134,8 +134,9 @@ def water_for_c(target_c: float, temperatures: MaterialTemperatures, batch: Batc
     >>> round(water_for_c(25, warm, Batch(1800, 300, 140, 40)), 1)
     -2.4
     """
-    solids = SOLIDS_HEAT * (temperatures.aggregate_c * batch.aggregate_kg + temperatures.binder_c * batch.binder_kg)
-    surface = temperatures.aggregate_c * batch.surface_kg
+    heap_c = temperatures.aggregate_c or 0.0
+    solids = SOLIDS_HEAT * (heap_c * batch.aggregate_kg + temperatures.binder_c * batch.binder_kg)
+    surface = heap_c * batch.surface_kg
     whole = SOLIDS_HEAT * (batch.aggregate_kg + batch.binder_kg) + batch.water_kg + batch.surface_kg
     return (target_c * whole - solids - surface) / batch.water_kg
 

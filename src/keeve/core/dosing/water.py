@@ -54,6 +54,8 @@ class WaterAccount(Frozen):
     """The same in the marks of a US reader."""
     by_drops: bool = False
     """Whether it is told by drops."""
+    too_wet_heap: Words = ""
+    """Of a heap that alone brings more than the target: what is to do, said before anything is begun."""
     limited: bool = False
     """Whether the highest is a limit of w/c, and no matter of consistency."""
     ice_kg: float = 0.0
@@ -161,22 +163,24 @@ def account(
         pour=WaterWindow(low_l, pour_target, max(free.high + drier_l - brought, 0.0)),
         if_dry_l=drier_l,
         limited=never_past_wettest,
+        too_wet_heap=found.too_wet_heap(free.target),
         first_l=pour_target - hold_back,
         hold_back_l=hold_back,
         by=by,
         **_sips(free.target, by, by_drops=by_drops),
         ice_kg=ice_kg,
-        working=Working(
-            figure="Water to pour",
-            formula="free water wanted − Σ water brought, at least none",
-            given=(
-                Given("free water wanted", free.target, "L"),
-                *(Given(line.name, line.litres, "L") for line in lines),
-            ),
-            result=pour_target,
-            unit="L",
-            source="ACI 211.1-91, section 6.3.8, from memory",
-        ),
+        working=_working(free.target, lines, pour_target),
+    )
+
+
+def _working(wanted_l: float, lines: tuple[AccountLine, ...], pour_l: float) -> Working:
+    return Working(
+        figure="Water to pour",
+        formula="free water wanted − Σ water brought, at least none",
+        given=(Given("free water wanted", wanted_l, "L"), *(Given(line.name, line.litres, "L") for line in lines)),
+        result=pour_l,
+        unit="L",
+        source="ACI 211.1-91, section 6.3.8, from memory",
     )
 
 
@@ -209,6 +213,25 @@ class _Found(NamedTuple):
             ),
             frozenset(wet),
             math.fsum(dry_kg[key] * (w.high - w.low) / 100 for key, w in wet.items() if not w.seen),
+        )
+
+    def too_wet_heap(self, wanted_l: float) -> Words:
+        """Say that a heap alone brings more than is wanted [L]; nothing where none does."""
+        wet = [line for line in self.lines if line.key in self.heaps and line.litres > wanted_l * (1 + _SLACK)]
+        if not wet:
+            return ""
+        most = max(wet, key=lambda line: line.litres)
+        says = {"heap": most.name, "brings": Amount(most.litres, "L"), "wants": Amount(wanted_l, "L")}
+        if self.drier_l > 0:
+            return Said(
+                "{heap}: nobody looked at it, and at its wettest it alone brings {brings} where a load wants {wants}. "
+                "Look at it before you begin.",
+                **says,
+            )
+        return Said(
+            "{heap}: it alone brings {brings} where a load wants {wants}. Dry part of it, take a drier heap, "
+            "or less of it where the mix allows.",
+            **says,
         )
 
     def wettest(self) -> AccountLine:

@@ -16,8 +16,8 @@ SAUL_DATUM_C: Final = -10.0
 C1074_DATUM_C: Final = 0.0
 """Advice of ASTM C1074 for plain type I at 0 to 40 °C, from memory."""
 REFERENCE_C: Final = 20.0
-MOST_GAP_H: Final = 6.0
-"""A trace silent for longer tells nothing of the hours between: own assumption."""
+MOST_GAP_H: Final = 16.0
+"""Read in the morning and in the evening it is straight between; silent for longer it tells nothing: own assumption."""
 MOST_POINTS: Final = 20_000
 
 
@@ -42,7 +42,7 @@ def checked_trace(trace: Sequence[At]) -> tuple[At, ...]:
 
     Raises
     ------
-    MixError : under two readings, one before the cast, no temperature that can be, or a gap of over six hours
+    MixError : under two readings, one before the cast, no temperature that can be, or a gap of over sixteen hours
 
     References
     ----------

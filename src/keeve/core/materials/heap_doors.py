@@ -7,6 +7,7 @@ from pydantic import BeforeValidator, TypeAdapter, WithJsonSchema
 
 from keeve.core.materials.field_tests import from_wet_basis_percent, jar_bulking_percent, pan_moisture_percent
 from keeve.core.materials.looks import SAND_LOOKS, HeapLook
+from keeve.core.measure.arithmetic import is_sum
 from keeve.core.measure.quantities import door, schema
 from keeve.core.measure.reading import read_number, read_percent
 
@@ -37,6 +38,8 @@ def read_moisture(text: str) -> float:
     ----------
     ASTM C566, from memory.
 
+    >>> round(read_moisture("(1474-412)/(1412-412)"), 6)
+    6.2
     >>> round(read_moisture("1060 / 1000"), 6), read_moisture("5 %"), round(read_moisture("6 % wet"), 2)
     (6.0, 5.0, 6.38)
     """
@@ -44,7 +47,13 @@ def read_moisture(text: str) -> float:
     if on_wet:
         return from_wet_basis_percent(read_percent(text[: on_wet.start()]))
     pan = _pair(text)
-    return pan_moisture_percent(*pan) if pan else read_percent(text)
+    if pan:
+        return pan_moisture_percent(*pan)
+    if "/" in text and "(" in text and is_sum(text):
+        # (1474 - 412) / (1412 - 412): a quotient over one is wet to dry, the pan's tare taken off.
+        over = read_number(text)
+        return pan_moisture_percent(over, 1.0) if over >= 1 else over * 100
+    return read_percent(text)
 
 
 def read_bulking(text: str) -> float:

@@ -144,6 +144,74 @@ def bulking_percent(moisture_percent: float, grade: BulkingGrade = "ordinary") -
     return ordinary * GRADE_FACTOR[grade]
 
 
+_TELLS_PERCENT: Final = 2.0
+"""Sand that bulks by less tells nothing of its water: own assumption."""
+
+
+def jar_moistures_percent(bulks_percent: float, grade: BulkingGrade = "ordinary") -> tuple[float, float] | None:
+    """Return the two moistures [%] at which sand bulks so much [%]: on the way up and on the way down.
+
+    Parameters
+    ----------
+    bulks_percent : by a jar, on the settled volume
+    grade : as `bulking_percent`
+
+    Returns
+    -------
+    the drier and the wetter; both that of the peak where it bulks by more; None where it says nothing
+
+    References
+    ----------
+    `bulking_percent` turned round: plain arithmetic.
+
+    >>> jar_moistures_percent(25.0), jar_moistures_percent(60.0), jar_moistures_percent(0.0)
+    ((4.0, 9.2), (5.0, 5.0), None)
+    """
+    ordinary = bulks_percent / GRADE_FACTOR[grade] if GRADE_FACTOR[grade] else 0.0
+    if ordinary < _TELLS_PERCENT:
+        return None
+    peak = BULKING_ORDINARY.index(max(BULKING_ORDINARY))
+
+    def met(rows: range) -> float:
+        for at in rows:
+            low, high = sorted((BULKING_ORDINARY[at], BULKING_ORDINARY[at + 1]))
+            if low <= ordinary <= high:
+                part = (ordinary - BULKING_ORDINARY[at]) / (BULKING_ORDINARY[at + 1] - BULKING_ORDINARY[at])
+                return BULKING_MOISTURE[at] + part * (BULKING_MOISTURE[at + 1] - BULKING_MOISTURE[at])
+        return BULKING_MOISTURE[peak]
+
+    return met(range(peak)), round(met(range(peak, len(BULKING_MOISTURE) - 1)), 9)
+
+
+def with_jar(material: Material, told: float | HeapLook | None, bulks_percent: float) -> float | HeapLook | None:
+    """Let a jar say its own figure for the water of a heap.
+
+    Parameters
+    ----------
+    material : sand or ballast
+    told : measured total moisture [%], its look, or None where nobody looked
+    bulks_percent : by the jar [%]
+
+    Returns
+    -------
+    total moisture [%] that was measured; beside a look the wetter of the two, the look deciding which of the jar's
+    moistures it is; where nobody looked the wetter of those; what was told where the jar says nothing
+
+    References
+    ----------
+    House ruling; the wetter of two ends is plain arithmetic.
+    """
+    found = jar_moistures_percent(bulks_percent, material.bulking)
+    if found is None or isinstance(told, (int, float)):
+        return told
+    totals = [w * material.sand_share + (1 - material.sand_share) * material.absorption_percent for w in found]
+    if told is None:
+        return max(totals)
+    look = heap_water(material, told)
+    jar = min(totals, key=lambda one: abs(one - look.likely))
+    return max(jar, look.likely)
+
+
 def dry_kg_in_gauge_m3(
     loose_bulk_kg_m3: float,
     moisture_percent: float,

@@ -241,7 +241,7 @@ def _first_warnings(request: PlanRequest) -> list[Words]:
     return [
         *(one.words for one in air),
         *request.mix.says,
-        *heap_warnings(request.mix, request.moisture_percent),
+        *heap_warnings(request.mix, request.heaps.moisture_percent),
         *([ice] if ice else []),
     ]
 
@@ -304,7 +304,8 @@ def _totals(cards: tuple[Card, ...], count_of: list[int]) -> tuple[Total, ...]:
 def _warnings(
     mix: Mix, proportions: Proportions, ratios: tuple[JudgedRatio, ...], chosen: Split, cards: tuple[Card, ...]
 ) -> tuple[Words, ...]:
-    said: list[Words] = [*proportions.warnings, *(a.warning for a in cards[0].admixtures if a.warning)]
+    every = (cards[0].water.too_wet_heap, *proportions.warnings, *(a.warning for a in cards[0].admixtures))
+    said: list[Words] = [one for one in every if one]
     if len(cards[0].admixtures) > 1:
         said.append(mark("Never two admixtures neat together: one after the other, each with water between."))
     if mix.kin.w_c_warned and any(r.name == "w/c" and r.value > WATER_CEMENT_WARNING for r in ratios):

@@ -7,7 +7,7 @@ from keeve.core.conditions.weather import AirNow
 from keeve.core.dividing.dividing import Strategy
 from keeve.core.dividing.start import Start
 from keeve.core.materials.heap_doors import Bulking, HeapMoisture
-from keeve.core.materials.moisture import Heaps
+from keeve.core.materials.moisture import Heaps, with_jar
 from keeve.core.measure import quantities
 from keeve.core.measure.quantities import Mass, NoneOrMany, Plain, Share, Volume, Waste
 from keeve.core.message.errors import MISSING, Frozen
@@ -81,9 +81,10 @@ class PlanRequest(Frozen):
     def heaps(self) -> Heaps:
         """What is known of the heaps."""
         brim = brim_l(self.gauges[0].section) / 1000 if self.gauges else 1.0
-        return Heaps(
-            self.moisture_percent, self.bulking_percent, {key: kg / brim for key, kg in self.struck_kg.items()}
-        )
+        jars = {m.key: m for m in self.mix.materials() if m.key in self.bulking_percent}
+        told = {key: with_jar(m, self.moisture_percent.get(key), self.bulking_percent[key]) for key, m in jars.items()}
+        water = self.moisture_percent | {key: one for key, one in told.items() if one is not None}
+        return Heaps(water, self.bulking_percent, {key: kg / brim for key, kg in self.struck_kg.items()})
 
     @property
     def tools(self) -> Tools:

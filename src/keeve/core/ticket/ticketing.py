@@ -194,7 +194,7 @@ def _mix_as(request: PlanRequest, plan: Plan) -> str:
 
 def _moisture_as(request: PlanRequest) -> str:
     heaps = [m.key for m in request.mix.materials() if m.role in WET_HEAPS]
-    known = request.moisture_percent
+    known = request.heaps.moisture_percent
     return " ".join(f"{key}={_brief(known[key])}" if key in known else f"{key}=?" for key in heaps)
 
 

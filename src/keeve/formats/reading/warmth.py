@@ -19,16 +19,15 @@ _CELSIUS: Final = re.compile(r"°\s*C|\bdeg\s*C\b|\bC\b|celsius", re.IGNORECASE)
 _HINT: Final = mark("Write a time and a temperature on each line: 2026-09-14 08:00, 21.5 – or hours since the cast.")
 
 
-def read_trace(text: str, cast_at: datetime, zone: ZoneInfo, *, us: bool = False) -> tuple[At, ...]:
+def read_trace(text: str, cast_at: datetime, zone: ZoneInfo) -> tuple[At, ...]:
     """Read a trace.
 
     Parameters
     ----------
-    text : lines of a time, or of hours after the cast, and a temperature [°C, or °F where the heading or `us` says so];
-        by commas, semicolons or tabs, with a heading or without
+    text : lines of a time, or of hours after the cast, and a temperature [°C or °F, as it says];
+        by commas, semicolons or tabs, with a heading or without; its own unit counts, on a line or in the heading
     cast_at : when it was cast
     zone : whose clock a time without a zone is
-    us : whether a temperature without a unit is in °F
 
     Returns
     -------
@@ -36,14 +35,14 @@ def read_trace(text: str, cast_at: datetime, zone: ZoneInfo, *, us: bool = False
 
     Raises
     ------
-    MixError : a line that cannot be read, or as `checked_trace`
+    MixError : a line that cannot be read, no unit, or as `checked_trace`
 
     References
     ----------
     Common practice, no source.
 
     >>> at = datetime.fromisoformat("2026-09-14T08:00+00:00")
-    >>> read_trace("0, 20; 4, 30".replace("; ", chr(10)), at, ZoneInfo("UTC"))
+    >>> read_trace("0, 20 °C; 4, 86 °F".replace("; ", chr(10)), at, ZoneInfo("UTC"))
     (At(h=0.0, c=20.0), At(h=4.0, c=30.0))
     """
     lines = [line for line in text.splitlines() if line.strip()]
@@ -52,19 +51,33 @@ def read_trace(text: str, cast_at: datetime, zone: ZoneInfo, *, us: bool = False
             Fault(Code.TOO_MANY, mark("A trace has 20 000 lines at most."), "", field="trace", value=len(lines))
         )
     heading = lines[0] if lines and not any(letter.isdigit() for letter in lines[0].split(",")[0]) else ""
-    fahrenheit = bool(_FAHRENHEIT.search(heading)) or (us and not _CELSIUS.search(heading))
-    found = checked_trace(tuple(_readings(lines[bool(heading) :], bool(heading), cast_at, zone, fahrenheit=fahrenheit)))
+    found = checked_trace(tuple(_readings(lines[bool(heading) :], bool(heading), cast_at, zone, _unit_of(heading))))
     if len(found) <= KEPT:
         return found
     return tuple(found[round(n * (len(found) - 1) / (KEPT - 1))] for n in range(KEPT))
 
 
-def _readings(lines: list[str], skipped: int, cast_at: datetime, zone: ZoneInfo, *, fahrenheit: bool) -> Iterator[At]:
+def _unit_of(text: str) -> str:
+    return "F" if _FAHRENHEIT.search(text) else "C" if _CELSIUS.search(text) else ""
+
+
+def _readings(lines: list[str], skipped: int, cast_at: datetime, zone: ZoneInfo, unit: str) -> Iterator[At]:
+    unit = unit or next((found for line in lines if (found := _unit_of(line))), "")
+    if lines and not unit:
+        raise MixError(
+            Fault(
+                Code.MISSING,
+                mark("Is the trace in °C or in °F? It does not say."),
+                mark("Write the unit in its first line, or behind a figure."),
+                field="trace",
+            )
+        )
     for number, line in enumerate(lines, 1 + skipped):
         mark_ = next((one for one in (";", "\t", ",") if one in line), ",")
         cells = [cell.strip() for cell in next(csv.reader([line], delimiter=mark_))]
         try:
             moment, value = cells[0], read_number(re.sub(r"\s*°?\s*[CF]$", "", cells[1]))
+            fahrenheit = (_unit_of(cells[1]) or unit) == "F"
             yield At(_hours(moment, cast_at, zone), (value - 32) / 1.8 if fahrenheit else value)
         except (ValueError, IndexError):
             said = Said("Line {n} of the trace cannot be read.", n=Amount(number, "whole"))

@@ -81,7 +81,7 @@ def dose(
     return back_to(request, job_id, "air")
 
 
-_DEGREES: Final = ("air_c", "ground_c", "water_c", "aggregate_c", "binder_c", "wanted_c")
+_DEGREES: Final = ("air_c", "ground_c", "water_c", "aggregate_c", "stone_c", "binder_c", "wanted_c")
 
 
 def _in_units(typed: dict[str, str], reader: Reader) -> dict[str, str]:
@@ -119,13 +119,15 @@ def air(
     sun_percent: Typed = "",
     water_c: Typed = "",
     aggregate_c: Typed = "",
+    stone_c: Typed = "",
     binder_c: Typed = "",
     wanted_c: Typed = "",
 ) -> Response:
     """Keep how the air is, for this job's plan and for the yard's day, and how warm its materials are."""
     typed = {
         "air_c": air_c, "humidity_percent": humidity_percent, "wind_km_h": wind_km_h, "ground_c": ground_c,
-        "sun_percent": sun_percent, "water_c": water_c, "aggregate_c": aggregate_c, "binder_c": binder_c,
+        "sun_percent": sun_percent, "water_c": water_c, "aggregate_c": aggregate_c, "stone_c": stone_c,
+        "binder_c": binder_c,
         "wanted_c": wanted_c,
     }  # fmt: skip
     parts = _parts(pruned(_in_units({name: text.strip() for name, text in typed.items()}, reader)))

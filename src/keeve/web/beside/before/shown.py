@@ -7,7 +7,7 @@ from fastapi import Request, status
 from fastapi.responses import RedirectResponse, Response
 
 from keeve.catalogue.trying import Tried, air_is_old, changed_heaps, old_looks, try_plan
-from keeve.core.conditions.temperature import MaterialTemperatures
+from keeve.core.conditions.temperature import MaterialTemperatures, of_heaps
 from keeve.core.conditions.weather import (
     WARM_C,
     AirNow,
@@ -45,8 +45,12 @@ HAPPENED: Final[tuple[tuple[Change, Words], ...]] = (
 )
 TARGET_C: Final = 20.0
 """A mix that comes out so keeps its working life: common practice, no source."""
-WARMEST_WATER_C: Final = 45.0
-"""Cement met by hotter water sets in lumps: common practice, no source."""
+WARMEST_WATER_C: Final = 60.0
+"""Hotter water than that is asked about: house ruling."""
+SAND_FIRST_C: Final = 40.0
+"""Cement met by hotter water sets in lumps, so sand goes into it first: common practice, no source."""
+ABOVE_LEAST_C: Final = 5.0
+"""So much above the least it may have a load is warmed: house ruling."""
 COOL_C: Final = 10.0
 """From here to `WARM_C` nobody who named no other wish need do anything: common practice, no source."""
 NEAR_C: Final = 1.0
@@ -62,6 +66,8 @@ class Tempering(NamedTuple):
     ice_percent: float
     """Of the water to add."""
     warms: bool
+    sand_first: bool
+    """Whether the water is so warm that cement must not meet it alone."""
     possible: bool
     """Whether water and ice alone do it."""
 
@@ -74,11 +80,12 @@ def _tempering(card: Card, temperatures: MaterialTemperatures, wanted_c: float, 
     heaps = {d.material_key for d in card.doses if d.role in WET_HEAPS}
     surface = sum(max(line.litres, 0.0) for line in card.water.lines if line.key in heaps)
     whole = sum(d.dry_kg for d in card.doses)
+    temperatures = of_heaps(card, temperatures)
     batch = Batch(aggregate, whole - aggregate, card.water.pour.target + card.water.ice_kg, surface)
     water, ice = water_for_c(wanted_c, temperatures, batch), ice_for_kg(wanted_c, temperatures, batch)
     warms = mix_c < wanted_c
     possible = water <= WARMEST_WATER_C if warms else ice <= batch.water_kg
-    return Tempering(wanted_c, water, ice, ice / batch.water_kg * 100, warms, possible)
+    return Tempering(wanted_c, water, ice, ice / batch.water_kg * 100, warms, warms and water > SAND_FIRST_C, possible)
 
 
 class Asked(NamedTuple):
@@ -120,7 +127,9 @@ def _weather_values(asked: Asked) -> dict[str, Any]:
     found["mix_c"] = mix_c
     if request.temperatures is not None and plan.cards[0].water.pour.target > 0 and mix_c is not None:
         wanted = asked.sheet.get("wanted_c")
-        wanted_c = float(wanted) if isinstance(wanted, int | float) else TARGET_C
+        cold = mix_c < COOL_C and asked.mix.temperatures is not None
+        usual = asked.mix.temperatures.low_c + ABOVE_LEAST_C if cold and asked.mix.temperatures else TARGET_C
+        wanted_c = float(wanted) if isinstance(wanted, int | float) else usual
         if wanted is not None or not COOL_C <= mix_c <= WARM_C:
             found["tempering"] = _tempering(plan.cards[0], request.temperatures, wanted_c, mix_c)
     if request.air is None:
@@ -224,6 +233,7 @@ def shown(
         open=[one for one in asked.stands if one.answer is None],
         stops=rejected(asked.stands),
         heaps=heaps_of(asked),
+        stony=asked.mix is not None and {m.role for m in asked.mix.materials()} >= {"sand", "stone"},
         sands=asked.sands,
         sieves=asked.sieves,
         LOOKS=tuple(SAND_LOOKS),

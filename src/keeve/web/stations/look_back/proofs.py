@@ -158,7 +158,7 @@ def proof_trace(
                 Fault(Code.MISSING, mark("A trace begins when it was cast: when was that?"), hint, field="at")
             )
         cast_at = moment(at)
-        readings = read_trace(trace, cast_at, ZoneInfo(here()), us=reader.us)
+        readings = read_trace(trace, cast_at, ZoneInfo(here()))
         return Trace(id=str(uuid4()), at=cast_at, label=label.strip(), readings=tuple(tuple(one) for one in readings))
 
     return _taken(request, job_id, desk, reader, make, {"trace": trace[:20_000], "label": label, "at": at})

@@ -120,9 +120,16 @@ def _settings(shown: Shown, reader: Reader) -> dict[str, Any]:
 
 
 _WITHOUT_MIX: Final[dict[str, Any]] = {
-    "heaps": (), "schools": (), "asked": (), "sands": (), "by_volume": (), "pack_of": "", "cooled": False,
+    "heaps": (), "schools": (), "asked": (), "sands": (), "by_volume": (), "pack_of": "", "cooled": False, "warmed": (),
     "has_cement": False, "admixtures": (), "dosed_as": "", "packs": (),
 }  # fmt: skip
+
+
+def _warmed(materials: tuple[Material, ...]) -> list[str]:
+    """Name the temperatures that a mix asks for: a bag has neither sand nor stone."""
+    roles = {m.role for m in materials}
+    heaps = ["aggregate_c"] * bool(roles & set(WET_HEAPS)) + ["stone_c"] * (roles >= {"sand", "stone"})
+    return ["water_c", *heaps, "binder_c"]
 
 
 def _of_chosen(chosen: Mix, shown: Shown, changes: dict[str, Any], reader: Reader) -> dict[str, Any]:
@@ -138,6 +145,7 @@ def _of_chosen(chosen: Mix, shown: Shown, changes: dict[str, Any], reader: Reade
         "by_volume": cements if chosen.basis.by_volume else [],
         "pack_of": chosen.bagged().name,
         "cooled": any(m.role in ("cement", "premix") for m in materials),
+        "warmed": _warmed(materials),
         "has_cement": bool(cements),
         "admixtures": [
             ("", t(reader, "none")),

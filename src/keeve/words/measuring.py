@@ -3,17 +3,17 @@
 import math
 from typing import Final
 
+from keeve.core.dosing.rounded import Rounded
 from keeve.core.message.said import Amount, Said, Words, many, mark
-from keeve.core.ticket.cards import TicketDose
+from keeve.core.ticket.cards import TicketCard, TicketDose
 from keeve.core.ticket.ticket import Ticket
-from keeve.core.vessels.scale_check import allowed_percent
 from keeve.core.vessels.scales import UNIT_KG, ScaleUnit, Weighing
 from keeve.core.vessels.tools import Count
-from keeve.core.vessels.vessels import close_enough, people_count
+from keeve.core.vessels.vessels import people_count
 from keeve.core.yard.buying import BuyLine
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader, decimal_mark
-from keeve.words.showing import counted, say, show_mass
+from keeve.words.showing import counted, say, show, show_mass
 
 _NOTHING_PERCENT: Final = 0.5
 """An error that nobody needs to be told [%]."""
@@ -105,9 +105,46 @@ def off(given: TicketDose, reader: Reader) -> tuple[str, bool]:
         return "", True
     share = f"{abs(error):.1f}"
     words = t(reader, "{off} % too much", off=share) if error > 0 else t(reader, "{off} % too little", off=share)
-    if given.means == "scale":
-        return words, abs(error) <= allowed_percent(given.role)
-    return words, close_enough(given.role, error)
+    return words, given.keeps
+
+
+def verdicts(card: TicketCard, reader: Reader) -> list[str]:
+    """Say what of a load is further off than it may be, worst first, and what would be nearer; nothing of what holds.
+
+    ASTM C94 and C685, from memory; the ratio within 3 %: house ruling.
+    """
+    if card.rounded is None:
+        return []
+    doses = {one.key: one for one in card.doses}
+    return [
+        _failing(doses[one.key], one.percent, reader) if one.key in doses else _ratio_off(card.rounded, reader)
+        for one in card.rounded.failing
+        if one.key in doses or one.key == "ratio"
+    ]
+
+
+def _ratio_off(real: Rounded, reader: Reader) -> str:
+    ratio, wanted = (show(value, "ratio", reader) for value in (real.ratio, real.ratio_wanted))
+    return t(
+        reader,
+        "{name} comes to {ratio} in place of {wanted}: measure binder and water closer.",
+        name=real.ratio_name,
+        ratio=ratio,
+        wanted=wanted,
+    )
+
+
+def _failing(given: TicketDose, percent: float, reader: Reader) -> str:
+    off_by = f"{abs(percent):.1f}"
+    way = mark("take a smaller measure, or the scale.")
+    if given.means != "scale" and given.weighing is not None and given.weighing.good:
+        way = mark("on the scale it comes out.")
+    elif given.means == "counts" and given.fill is not None:
+        way = mark("filled to a mark it comes out.")
+    elif given.means == "scale":
+        way = mark("take a finer scale, or bigger loads.")
+    more, less = mark("{material}: {off} % too much, {way}"), mark("{material}: {off} % too little, {way}")
+    return t(reader, more if percent > 0 else less, material=given.name, off=off_by, way=put(way, reader))
 
 
 def to_buy(line: BuyLine, reader: Reader) -> str:

@@ -10,8 +10,9 @@ from keeve.core.procedures.step_template import StepTemplate
 from keeve.core.ticket.cards import FillMark, StepPart, TicketAdmixture, TicketCard, TicketDose, TicketStep
 from keeve.core.ticket.ticket import Ticket, TicketTarget
 from keeve.core.vessels.instruments import FINE_JUG, SCALE, SYRINGES, US_FINE_JUG, Drawn, weigh_on
+from keeve.core.vessels.tolerance import close_enough
 from keeve.core.vessels.tools import scale_for_water
-from keeve.core.vessels.vessels import close_enough, is_struck, people_count
+from keeve.core.vessels.vessels import is_struck, people_count
 from keeve.words.measuring import counted_words, counts, on_scale, readings
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader, decimal_mark

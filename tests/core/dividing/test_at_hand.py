@@ -13,6 +13,7 @@ from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import Tried, try_plan
 from keeve.core.message.errors import Code, TradeError, faults_of
 from keeve.core.message.said import plain
+from keeve.core.planning.plan import plan
 from keeve.core.vessels.own_scale import ScaleSheet, scale_of
 from keeve.core.vessels.own_vessel import VesselSheet, vessel_of
 from keeve.core.vessels.profile import filled_profile
@@ -322,3 +323,15 @@ def test_no_caps_are_counted_past_a_dozen_or_where_there_is_none(cap_l: str, gau
     assert ticket is not None
     assert ticket.cards[0].admixtures[0].caps is None
     assert "syringe" in saying.admixture(ticket.cards[0].admixtures[0], ticket, METRIC)
+
+
+def test_half_a_kit_is_half_where_its_maker_allows_it() -> None:
+    half = begun("wet-base-kit", "half a kit").plan
+    assert half is not None
+    assert math.fsum(half.split.bags_each) == pytest.approx(0.5)
+    kit = CATALOGUE.mixes["wet-base-kit"]
+    whole = kit.model_copy(update={"basis": kit.basis.model_copy(update={"halves": False})})
+    request = begun("wet-base-kit", "half a kit").request
+    assert request is not None
+    with pytest.raises(TradeError, match=PROSE["only-mixed-in-whole"]):
+        plan(request.model_copy(update={"mix": whole}))

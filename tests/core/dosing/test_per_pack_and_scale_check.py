@@ -8,7 +8,8 @@ from keeve.catalogue import load_catalogue
 from keeve.core.dosing.per_pack import Portion, portions
 from keeve.core.message.errors import MixError
 from keeve.core.message.said import plain
-from keeve.core.vessels.scale_check import TOLERANCE, check_scale
+from keeve.core.vessels.scale_check import check_scale
+from keeve.core.vessels.tolerance import BY_SCALE
 from keeve.core.vessels.vessels import Container, Ring, Section, brim_l
 from tests.prose import PROSE
 
@@ -98,4 +99,4 @@ def test_a_point_in_the_wrong_place_is_refused(times: float) -> None:
 
 
 def test_the_european_rule_is_never_the_stricter_one() -> None:
-    assert all(TOLERANCE["EN 206"][kind] >= allowed for kind, allowed in TOLERANCE["ASTM C94"].items())
+    assert all(BY_SCALE["EN 206"][kind] >= allowed for kind, allowed in BY_SCALE["ASTM C94"].items())

@@ -168,6 +168,9 @@ AGAIN: dict[str, Callable[[Values], float]] = {
     ),
     "pours + parts of those that are too big": lambda v: v["pours"] + v["parts of those that are too big"],
     "to mix × bags in the whole, rounded up": lambda v: math.ceil(v["to mix"] * v["bags in 1 m³"] - 1e-6),
+    "(to mix − less than asked) × bags in the whole, rounded up": lambda v: math.ceil(
+        (v["to mix"] - v["less than asked"]) * v["bags in 1 m³"] - 1e-6
+    ),
     "1 / (target − brought by the make-up)": lambda v: (
         1 / (v["target free water per kg dry"] - v["brought per kg dry"])
     ),

@@ -8,7 +8,6 @@ from keeve.core.dosing.card import Brief
 from keeve.core.dosing.dose import Dose
 from keeve.core.message.errors import Frozen
 from keeve.core.takeoff.need import NeedItem
-from keeve.core.vessels.scale_check import allowed_percent
 
 _PART = 1e-6
 
@@ -63,11 +62,7 @@ def compare(split: Split, cards: Sequence[tuple[Brief, int]]) -> Compared:
     Plain arithmetic; tolerances of ASTM C94, from memory.
     """
     lifts = [(_lifts(dose), n) for card, n in cards for dose in card.doses]
-    roles = {d.material_key: d.role for card, _ in cards for d in card.doses}
-    worst = max(
-        (card.rounded for card, _ in cards),
-        key=lambda r: abs(r.worst_percent) / allowed_percent(roles.get(r.worst, "water")),
-    )
+    worst = max((card.rounded for card, _ in cards), key=lambda r: r.strain)
     return Compared(
         strategy=split.strategy,
         minutes=sum(card.seconds * n for card, n in cards) / 60,

@@ -4,16 +4,17 @@ import math
 from typing import Final, Literal, NamedTuple
 
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
-from keeve.core.message.said import WHOLE, Amount, Said, mark
-from keeve.core.message.working import ARITHMETIC, Given, Working
+from keeve.core.message.said import Amount, Said, mark
 from keeve.core.proportions.base import Divide
-from keeve.core.vessels.vessels import close_enough
+from keeve.core.vessels.tolerance import close_enough
 
 Strategy = Literal[
     "whole_bags", "half_bags", "n_bags", "part_bags", "whole_gauges", "equal", "fewest", "by_pace", "each_pour"
 ]
 MOST_LOADS: Final = 500
 """Past this it is not a job for a mixer any more."""
+NOTHING_M3: Final = 1e-7
+"""Less than this is nothing to mix."""
 LEAST_LOAD_SHARE: Final = 1 / 3
 """A drum with less than this of its rated load throws it about instead of mixing: common practice, no source."""
 MOST_LEFT: Final = 0.1
@@ -22,7 +23,13 @@ MOST_PARTS: Final = 12
 """A bag is parted into no more."""
 MOST_WHOLE: Final = 24
 """Measures of binder in one load that anyone still counts."""
-_ROUNDING = 1e-6
+ROUNDING: Final = 1e-6
+MISSED_SHARE: Final = 0.02
+"""So little of a unit is no unit more: house ruling."""
+WASTE_SHARE: Final = 0.5
+"""So much of the order's waste may be missing for whole units, and never more of a unit: house ruling."""
+LEAST_REST: Final = 0.1
+"""A remainder under such a share of the usual load is no load of its own: house ruling."""
 
 
 class Split(Frozen):
@@ -35,7 +42,7 @@ class Split(Frozen):
     """Bags in each load; empty where nothing comes in bags."""
     made_m3: float
     left_m3: float
-    """Mixed beyond the order because bags were not divided."""
+    """Mixed beyond the order because bags were not divided; under 0 what the order misses so that they are not."""
     bags_opened: int
     least_share: float
     """Smallest load as a share of the largest that is allowed."""
@@ -71,6 +78,20 @@ class Bounds(NamedTuple):
     """What is placed while the next load is mixed."""
     pours_m3: tuple[float, ...] = ()
     """What is poured by itself."""
+    waste_m3: float = 0.0
+    """Of the whole order, what is mixed for waste."""
+    at_hand: bool = False
+    """Whether the order is what is at hand, so that more cannot be mixed."""
+
+    def units(self, unit_m3: float) -> int:
+        """Count the units [-] that make the order, each so much [m³]; as many as are whole of what is at hand.
+
+        House ruling: an order that misses whole units by a fiftieth of one, or by half its waste, is those units.
+        """
+        exact = self.order_m3 / unit_m3
+        if self.at_hand:
+            return math.floor(exact + ROUNDING)
+        return max(math.ceil(exact - missed_m3(unit_m3, self.waste_m3) / unit_m3 - ROUNDING), 1)
 
 
 class Gauged(NamedTuple):
@@ -110,7 +131,7 @@ def whole_measures(gauged: tuple[Gauged, ...], brims_l: dict[str, float], larges
     base = gauged[0].litres_per_m3
     for key, brim_l in brims_l.items():
         unit_m3 = brim_l / base
-        for each in range(1, min(math.floor(largest_m3 / unit_m3 + _ROUNDING), MOST_WHOLE) + 1):
+        for each in range(1, min(math.floor(largest_m3 / unit_m3 + ROUNDING), MOST_WHOLE) + 1):
             exact = [each * one.litres_per_m3 / base for one in gauged]
             errors = [(max(round(n), 1) / n - 1) * 100 for n in exact]
             good = all(close_enough(one.role, error) for one, error in zip(gauged, errors, strict=True))
@@ -119,6 +140,15 @@ def whole_measures(gauged: tuple[Gauged, ...], brims_l: dict[str, float], larges
             if best is None or rank > best[0]:
                 best = (rank, Whole(key, unit_m3, each, worst))
     return best[1] if best else None
+
+
+def missed_m3(unit_m3: float, waste_m3: float) -> float:
+    """Say how much an order may miss [m³] for whole units, each so much [m³]. House ruling; plain arithmetic.
+
+    >>> missed_m3(0.010, 0.0), missed_m3(0.010, 0.004), missed_m3(0.010, 0.1)
+    (0.0002, 0.002, 0.005)
+    """
+    return max(MISSED_SHARE * unit_m3, min(WASTE_SHARE * waste_m3, WASTE_SHARE * unit_m3))
 
 
 def splits(given: Bounds) -> tuple[Split, ...]:
@@ -156,10 +186,10 @@ def _in_packs(given: Bounds) -> list[Split]:
     if given.bags_per_m3 is None:
         return found
     found += _by_units("whole_bags", given, 1 / given.bags_per_m3)
-    if given.bags_a_load is not None and given.bags_a_load <= given.largest_m3 * given.bags_per_m3 * (1 + _ROUNDING):
+    if given.bags_a_load is not None and given.bags_a_load <= given.largest_m3 * given.bags_per_m3 * (1 + ROUNDING):
         unit = _unit(given.bags_a_load)
         found += _by_units("n_bags", given, unit / given.bags_per_m3, most=round(given.bags_a_load / unit))
-    if given.divide != "whole":
+    if given.divide in ("half", "any"):
         halves = _by_units("half_bags", given, 0.5 / given.bags_per_m3)
         found += [h for h in halves if not any(h.bags_each == s.bags_each for s in found)]
     return found
@@ -167,35 +197,46 @@ def _in_packs(given: Bounds) -> list[Split]:
 
 def _unit(bags: float) -> float:
     """What a number of bags is counted in: whole ones, or halves."""
-    return 1.0 if abs(bags - round(bags)) < _ROUNDING else 0.5
+    return 1.0 if abs(bags - round(bags)) < ROUNDING else 0.5
 
 
 def _in_parts(given: Bounds) -> list[Split]:
-    """Part a bag that is too big for the vessel, into as few alike parts as go in."""
-    if given.bags_per_m3 is None or given.divide == "any":
+    """Part a bag that is too big for the vessel, or one that is no whole one, into as few alike parts as go in."""
+    if given.bags_per_m3 is None or given.divide in ("never", "any"):
         return []
     bag_m3 = 1 / given.bags_per_m3
     smallest = 1.0 if given.divide == "whole" else 0.5
-    if bag_m3 * smallest <= given.largest_m3 * (1 + _ROUNDING):
+    fits = math.floor(given.largest_m3 / bag_m3 + ROUNDING)
+    if given.at_hand and fits == 0:
+        parts = math.ceil(given.order_m3 / given.largest_m3 - ROUNDING)
+        return [_split("part_bags", (given.order_m3 / parts,) * parts, given)]
+    if given.at_hand and abs(rest := given.order_m3 - given.units(bag_m3 * smallest) * bag_m3 * smallest) > NOTHING_M3:
+        full = [n * bag_m3 for n in _in_loads(given.units(bag_m3), fits)]
+        rest = given.order_m3 - math.fsum(full)
+        return [_split("part_bags", (*full, rest), given)]
+    if given.at_hand or bag_m3 * smallest <= given.largest_m3 * (1 + ROUNDING):
         return []
-    parts = math.ceil(bag_m3 / given.largest_m3 - _ROUNDING)
+    parts = math.ceil(bag_m3 / given.largest_m3 - ROUNDING)
     return _by_units("part_bags", given, bag_m3 / parts, most=1) if parts <= MOST_PARTS else []
 
 
 def _freely(given: Bounds) -> list[Split]:
     """Divide where any amount can be mixed."""
-    order_m3, largest_m3 = given.order_m3, given.largest_m3
-    count = math.ceil(order_m3 / largest_m3 - _ROUNDING)
+    order_m3, largest_m3 = _even_m3(given), given.largest_m3
+    count = math.ceil(order_m3 / largest_m3 - ROUNDING)
     found: list[Split] = []
     if given.whole is not None:
         found += _by_units("whole_gauges", given, given.whole.unit_m3, most=given.whole.each)
     found.append(_split("equal", (order_m3 / count,) * count, given))
     if count > 1:
-        full = min(int(order_m3 / largest_m3 + _ROUNDING), count)
+        full = min(int(order_m3 / largest_m3 + ROUNDING), count)
         rest = order_m3 - full * largest_m3
-        found.append(_split("fewest", (largest_m3,) * full + ((rest,) if count > full else ()), given))
-    if given.pace_m3 is not None and given.pace_m3 < largest_m3 * (1 - _ROUNDING):
-        paced = math.ceil(order_m3 / given.pace_m3 - _ROUNDING)
+        last: tuple[float, ...] = (rest,) if count > full else ()
+        if last and rest < LEAST_REST * largest_m3:
+            full, last = full - 1, ((largest_m3 + rest) / 2,) * 2
+        found.append(_split("fewest", (largest_m3,) * full + last, given))
+    if given.pace_m3 is not None and given.pace_m3 < largest_m3 * (1 - ROUNDING):
+        paced = math.ceil(order_m3 / given.pace_m3 - ROUNDING)
         if count < paced <= MOST_LOADS:
             found.append(_split("by_pace", (order_m3 / paced,) * paced, given))
     if len(given.pours_m3) > 1:
@@ -205,8 +246,17 @@ def _freely(given: Bounds) -> list[Split]:
     return found
 
 
+def _even_m3(given: Bounds) -> float:
+    """Take an order that hardly misses whole packs for those: nobody weighs out a bag less a spoon."""
+    if given.bags_per_m3 is None or given.at_hand:
+        return given.order_m3
+    packs = round(given.order_m3 * given.bags_per_m3)
+    near = abs(given.order_m3 * given.bags_per_m3 - packs) < MISSED_SHARE
+    return packs / given.bags_per_m3 if packs and near else given.order_m3
+
+
 def _parts(volume_m3: float, largest_m3: float) -> int:
-    return math.ceil(volume_m3 / largest_m3 - _ROUNDING)
+    return math.ceil(volume_m3 / largest_m3 - ROUNDING)
 
 
 def _too_many(loads: float) -> LoadError:
@@ -224,16 +274,26 @@ def _too_many(loads: float) -> LoadError:
 
 def _by_units(strategy: Strategy, given: Bounds, unit_m3: float, most: int | None = None) -> list[Split]:
     """Divide by something that is not divided: so many units to a load, as many loads as it takes."""
-    fits = math.floor(given.largest_m3 / unit_m3 + _ROUNDING)
+    fits = math.floor(given.largest_m3 / unit_m3 + ROUNDING)
     in_a_load = min(fits, most) if most is not None else fits
     if in_a_load < 1:
         return []
-    wanted = math.ceil(given.order_m3 / unit_m3 - _ROUNDING)
-    full, rest = divmod(wanted, in_a_load)
-    if full + 1 > MOST_LOADS * 2:  # told by the caller; not laid out
-        full, rest = MOST_LOADS * 2, 0
-    units = (in_a_load,) * full + ((rest,) if rest else ())
-    return [_split(strategy, tuple(n * unit_m3 for n in units), given)]
+    wanted = given.units(unit_m3)
+    least = LEAST_REST if strategy == "n_bags" else LEAST_LOAD_SHARE
+    if wanted < 1:
+        return []
+    if wanted / in_a_load > MOST_LOADS * 2:  # told by the caller; not laid out
+        wanted = MOST_LOADS * 2 * in_a_load
+    return [_split(strategy, tuple(n * unit_m3 for n in _in_loads(wanted, in_a_load, least)), given)]
+
+
+def _in_loads(units: int, in_a_load: int, least: float = LEAST_LOAD_SHARE) -> list[int]:
+    """Deal units into full loads and a rest; one too small to mix shares with the load before it."""
+    full, rest = divmod(units, in_a_load)
+    loads = [in_a_load] * full + ([rest] if rest else [])
+    if full and 0 < rest < least * in_a_load:
+        loads[-2:] = [math.ceil((in_a_load + rest) / 2), (in_a_load + rest) // 2]
+    return loads
 
 
 def _split(strategy: Strategy, volumes: tuple[float, ...], given: Bounds) -> Split:
@@ -244,10 +304,14 @@ def _split(strategy: Strategy, volumes: tuple[float, ...], given: Bounds) -> Spl
         volumes_m3=volumes,
         bags_each=bags,
         made_m3=made,
-        left_m3=max(made - given.order_m3, 0.0),
-        bags_opened=math.ceil(sum(bags) - _ROUNDING),
+        left_m3=_left_m3(made, given.order_m3),
+        bags_opened=math.ceil(sum(bags) - ROUNDING),
         least_share=min(volumes) / given.largest_m3,
     )
+
+
+def _left_m3(made_m3: float, order_m3: float) -> float:
+    return 0.0 if abs(made_m3 - order_m3) <= NOTHING_M3 else made_m3 - order_m3
 
 
 def recommend(
@@ -276,18 +340,14 @@ def recommend(
     few = len(equal.volumes_m3) if equal else 1
     good_half = (
         half is not None
-        and half.left_m3 <= MOST_LEFT * half.made_m3
+        and is_even(half)
         and half.least_share >= LEAST_LOAD_SHARE
         and len(half.volumes_m3) <= 1.25 * few
     )
-    good_bags = bags is not None and (equal is None or bags.left_m3 <= MOST_LEFT * bags.made_m3)
+    good_bags = bags is not None and (is_even(bags) or (equal is None and bags.left_m3 >= 0))
     tins, apart = by.get("whole_gauges"), by.get("each_pour")
     good_tins = (
-        by_hand
-        and tins is not None
-        and whole is not None
-        and abs(whole.worst_percent) <= _GOOD_TINS
-        and tins.left_m3 <= MOST_LEFT * tins.made_m3
+        by_hand and tins is not None and whole is not None and abs(whole.worst_percent) <= _GOOD_TINS and is_even(tins)
     )
     good_apart = poured and apart is not None and apart.least_share >= LEAST_LOAD_SHARE
     # The first that is there and suits.
@@ -307,62 +367,25 @@ def recommend(
     return found[0].strategy, mark("The only way that fits.")
 
 
+def is_even(split: Split) -> bool:
+    """Whether whole units [-] leave little over, and use nearly all of what is at hand. Own assumption."""
+    return -MOST_MISSED * split.made_m3 <= split.left_m3 <= MOST_LEFT * split.made_m3
+
+
+MOST_MISSED: Final = 0.06
+"""Whole units are taken unasked only where they miss no more of the order, half a usual waste: own assumption."""
 _GOOD_TINS: Final = 2.0
 """Tins are taken unasked only where no constituent is further off [%]: ASTM C685, from memory."""
 
 
-def _bag_unit(split: Split, given: Bounds) -> float:
-    """What a split by bags counts in [bags]; 0 for any other."""
-    if split.strategy == "n_bags":
-        return _unit(given.bags_a_load or 1.0)
-    return {"whole_bags": 1.0, "half_bags": 0.5, "part_bags": split.bags_each[0] if split.bags_each else 0.0}.get(
-        split.strategy, 0.0
-    )
-
-
-def loads_working(split: Split, given: Bounds) -> Working:
-    """Explain the number of loads [-] of a split; volumes [m³], bags [1/m³]. Plain arithmetic."""
-    bags_m3 = given.bags_per_m3
-    if split.strategy == "each_pour":
-        more = len(split.volumes_m3) - len(given.pours_m3)
-        formula = mark("pours + parts of those that are too big")
-        numbers: tuple[Given, ...] = (
-            Given("pours", len(given.pours_m3), ""),
-            Given("parts of those that are too big", more, ""),
-        )
-    elif bags_m3 is not None and (unit := _bag_unit(split, given)):
-        most = given.bags_a_load if split.strategy == "n_bags" and given.bags_a_load else given.largest_m3 * bags_m3
-        each = unit if split.strategy == "part_bags" else math.floor(most / unit + _ROUNDING) * unit
-        bags = math.ceil(given.order_m3 * bags_m3 / unit - _ROUNDING) * unit
-        formula = mark("bags / bags in a full load, rounded up")
-        numbers = (Given("bags", bags, ""), Given("bags in a full load", each, ""))
-    elif split.strategy == "whole_gauges" and given.whole is not None:
-        measures = math.ceil(given.order_m3 / given.whole.unit_m3 - _ROUNDING)
-        formula = mark("measures of binder / measures in a full load, rounded up")
-        numbers = (Given("measures of binder", measures, ""), Given("measures in a full load", given.whole.each, ""))
-    else:
-        most = given.pace_m3 if split.strategy == "by_pace" and given.pace_m3 else given.largest_m3
-        formula = mark("to mix / largest load, rounded up")
-        numbers = (Given("to mix", given.order_m3, "m³"), Given("largest load", most, "m³"))
-    return Working(
-        figure="Loads",
-        formula=formula,
-        given=numbers,
-        result=len(split.volumes_m3),
-        unit="",
-        source=ARITHMETIC,
-    )
-
-
-def bags_working(split: Split, order_m3: float, bags_m3: float | None) -> Working | None:
-    """Explain the number of bags opened [-]; volume [m³], bags [1/m³]. Plain arithmetic."""
-    if bags_m3 is None or not split.bags_opened:
-        return None
-    return Working(
-        figure="Bags opened",
-        formula="to mix × bags in the whole, rounded up",
-        given=(Given("to mix", order_m3, "m³"), Given(Said("bags in {where}", where=WHOLE), bags_m3, "in 1 m³")),
-        result=split.bags_opened,
-        unit="",
-        source=ARITHMETIC,
-    )
+def unit_m3(split: Split, given: Bounds) -> float:
+    """Say what a way counts in [m³ of fresh mix]; 0 for one that counts in nothing. Plain arithmetic."""
+    if split.strategy == "whole_gauges":
+        return given.whole.unit_m3 if given.whole else 0.0
+    bags = {
+        "whole_bags": 1.0,
+        "half_bags": 0.5,
+        "n_bags": _unit(given.bags_a_load or 1.0),
+        "part_bags": split.bags_each[0] if split.bags_each else 0.0,
+    }.get(split.strategy, 0.0)
+    return bags / given.bags_per_m3 if given.bags_per_m3 else 0.0

@@ -1,6 +1,6 @@
 """Where a job begins that nobody measured: a bag, four tins of sand, what the drum takes."""
 
-from typing import Annotated, Literal, NamedTuple
+from typing import Annotated, Final, Literal, NamedTuple
 
 from pydantic import Field
 
@@ -74,6 +74,7 @@ class Reckoned(NamedTuple):
     largest_m3: float
 
 
+_WHOLE: Final = 1e-6
 _DOES_NOT_HAVE = mark("{mix} has no {material} in it.")
 
 
@@ -116,14 +117,21 @@ def started(start: Start, reckoned: Reckoned, mix: Mix) -> tuple[float, Working]
     return volume, Working(figure="To mix", formula=formula, given=given, result=volume, unit="m³", source=ARITHMETIC)
 
 
+def _of_bags(bags: float, reckoned: Reckoned, mix: Mix) -> tuple[float, Words, tuple[Given, ...]]:
+    if reckoned.bags_per_m3 is None:
+        msg = Said("{mix} does not come in bags here.", mix=mix.name)
+        raise LoadError(Fault(Code.UNKNOWN, msg, mark("Say a mass, or choose the bag at Mix."), field="start"))
+    if mix.basis.divide == "never" and abs(bags - round(bags)) > _WHOLE:
+        msg = Said("{mix} is only mixed in whole kits: its maker allows no part of one.", mix=mix.name)
+        raise LoadError(Fault(Code.REFUSED, msg, mark("Begin with a whole kit, or take another mix."), field="start"))
+    given = (Given("bags", bags, ""), Given("bags in a cubic metre", reckoned.bags_per_m3, ""))
+    return bags / reckoned.bags_per_m3, mark("bags / bags in a cubic metre"), given
+
+
 def _volume(start: Start, reckoned: Reckoned, mix: Mix) -> tuple[float, Words, tuple[Given, ...]]:
     given: tuple[Given, ...]
     if isinstance(start, OfBags):
-        if reckoned.bags_per_m3 is None:
-            msg = Said("{mix} does not come in bags here.", mix=mix.name)
-            raise LoadError(Fault(Code.UNKNOWN, msg, mark("Say a mass, or choose the bag at Mix."), field="start"))
-        given = (Given("bags", start.bags, ""), Given("bags in a cubic metre", reckoned.bags_per_m3, ""))
-        return start.bags / reckoned.bags_per_m3, mark("bags / bags in a cubic metre"), given
+        return _of_bags(start.bags, reckoned, mix)
     if isinstance(start, OfMass):
         dry, name = _constituent_kg_m3(reckoned, start.material, mix)
         wet = reckoned.wet_share[start.material]

@@ -3,7 +3,7 @@
 from typing import Final, NamedTuple
 
 from keeve.core.dosing.dose import Dose
-from keeve.core.dosing.rounded import Measure, Rounded, as_measured
+from keeve.core.dosing.rounded import Rounded, as_measured
 from keeve.core.dosing.steps import by_hand, meets, seconds_of, sized_steps, with_admixtures
 from keeve.core.dosing.water import WaterAccount, account
 from keeve.core.materials.heap_dose import KNOTS_PERCENT, HeapDose
@@ -215,10 +215,7 @@ def _rounded(
     recipe: Recipe, doses: tuple[Dose, ...], volume_m3: float, water: WaterAccount, brought_l: dict[str, float]
 ) -> Rounded:
     """Work the load out again from what its measures hold."""
-    measures = {
-        d.material_key: Measure(d.role, d.means, d.dry_kg, d.measured_kg, d.solid_l, brought_l.get(d.material_key, 0.0))
-        for d in doses
-    }
+    measures = {d.material_key: d.as_measure(brought_l.get(d.material_key, 0.0)) for d in doses}
     return as_measured(
         measures,
         volume_m3,
@@ -263,6 +260,7 @@ def _dose(
         count=found.counted,
         weighing=found.weighing,
         measured_kg=dry_kg * found.measured_l / gauged_l,
+        half_step_percent=found.half_step_l / gauged_l * 100,
         heap=_heap(constituent, found.means, batch_kg, gauged_l, heaps) if told else None,
     )
 

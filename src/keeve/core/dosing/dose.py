@@ -1,5 +1,6 @@
 """The amount of one constituent in one load, and how it is measured."""
 
+from keeve.core.dosing.rounded import Measure
 from keeve.core.materials.heap_dose import HeapDose
 from keeve.core.materials.material import Role
 from keeve.core.message.errors import Frozen
@@ -36,3 +37,11 @@ class Dose(Frozen):
     weighing: Weighing | None = None
     measured_kg: float
     """Dry mass that the measure really holds."""
+    half_step_percent: float = 0.0
+    """Half of what its mark can be read to, of the dose."""
+
+    def as_measure(self, brought_l: float = 0.0) -> Measure:
+        """Return what of it is judged, with the free water it brings [L]. Plain arithmetic."""
+        return Measure(
+            self.role, self.means, self.dry_kg, self.measured_kg, self.solid_l, brought_l, self.half_step_percent
+        )

@@ -4,8 +4,7 @@ from typing import Final, NamedTuple
 
 from keeve.core.materials.material import CEMENTITIOUS
 from keeve.core.message.errors import Frozen
-from keeve.core.vessels.scale_check import allowed_percent
-from keeve.core.vessels.vessels import close_enough
+from keeve.core.vessels.tolerance import SLACK, allowed_by_volume, allowed_percent
 
 Means = str
 """How a dose is measured: packs, marks, counts or scale."""
@@ -23,6 +22,8 @@ class Measure(NamedTuple):
     """Room it takes in the fresh mix as wanted, with the water it brings."""
     brought_l: float
     """Free water it brings as wanted, signed."""
+    half_step_percent: float = 0.0
+    """Half of what its mark can be read to, of the dose."""
 
     @property
     def share(self) -> float:
@@ -33,6 +34,31 @@ class Measure(NamedTuple):
     def error_percent(self) -> float:
         """Too much, or too little where negative [%]."""
         return (self.share - 1) * 100
+
+    @property
+    def strain(self) -> float:
+        """How much of what is allowed the error takes [-]: over 1 it is too far off.
+
+        C685 by volume, C94 by the scale, both from memory; packs always hold. Half a step of a mark is excused where
+        the mark is fit for the dose at all: house ruling.
+        """
+        if self.means == "packs":
+            return 0.0
+        if self.means == "scale":
+            return abs(self.error_percent) / allowed_percent(self.role)
+        low, high = allowed_by_volume(self.role)
+        if self.half_step_percent <= max(-low, high) and abs(self.error_percent) <= self.half_step_percent:
+            return min(abs(self.error_percent) / max(-low, high), 1.0)
+        return self.error_percent / (high if self.error_percent > 0 else low)
+
+
+class Off(Frozen):
+    """What is further off than it may be."""
+
+    key: str
+    """Key of the dose; `ratio` for water to cement or powder."""
+    percent: float
+    """Too much, or too little where negative."""
 
 
 class Rounded(Frozen):
@@ -47,21 +73,23 @@ class Rounded(Frozen):
     """Free water over what the mix is judged by, as measured."""
     ratio_wanted: float = 0.0
     worst_percent: float
-    """Error of the dose that is furthest off, signed."""
+    """Error of the dose that is furthest off beside what it may be, signed."""
     worst: str
     """Key of that dose; `water` for water."""
-    good: bool
-    """Whether every dose keeps to its tolerance."""
+    strain: float
+    """How much of what is allowed that takes."""
+    failing: tuple[Off, ...]
+    """Whatever is further off than it may be, worst first."""
+
+    @property
+    def good(self) -> bool:
+        """Whether every dose keeps to its tolerance, and the ratio to its own."""
+        return not self.failing
 
 
 def keeps(measure: Measure) -> bool:
-    """Whether a dose is as close as it must be: C685 by volume, C94 by the scale, both from memory; packs always."""
-    if measure.means == "packs":
-        return True
-    error = measure.error_percent
-    if measure.means == "scale":
-        return abs(error) <= allowed_percent(measure.role) + 1e-9
-    return close_enough(measure.role, error)
+    """Whether a dose is as close as it must be [-]. As `Measure.strain`; what is exactly right always is."""
+    return measure.strain <= 1 + SLACK
 
 
 RATIO_PERCENT: Final = 3.0
@@ -125,8 +153,12 @@ def as_measured(
             break
     water_error = (pour_measured_l / pour_l - 1) * 100 if pour_l > 0 else 0.0
     errors = {key: m.error_percent for key, m in doses.items()} | {"water": water_error}
-    worst = max(errors, key=lambda key: abs(errors[key]))
-    ratio_good = not name or abs(ratio / ratio_wanted - 1) * 100 <= RATIO_PERCENT + 1e-9
+    strains = {key: m.strain for key, m in doses.items()} | {"water": abs(water_error) / RATIO_PERCENT}
+    worst = max(strains, key=lambda key: strains[key])
+    failing = [(m.strain, Off(key=key, percent=m.error_percent)) for key, m in doses.items() if not keeps(m)]
+    off = (ratio / ratio_wanted - 1) * 100 if name else 0.0
+    if abs(off) / RATIO_PERCENT > 1 + SLACK:
+        failing.append((abs(off) / RATIO_PERCENT, Off(key="ratio", percent=off)))
     return Rounded(
         volume_m3=volume_m3 * made / wanted,
         pour_l=pour_measured_l,
@@ -136,5 +168,6 @@ def as_measured(
         ratio_wanted=ratio_wanted,
         worst_percent=errors[worst],
         worst=worst,
-        good=ratio_good and all(keeps(m) for m in doses.values()),
+        strain=strains[worst],
+        failing=tuple(one for _, one in sorted(failing, key=lambda pair: -pair[0])),
     )

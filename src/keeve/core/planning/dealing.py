@@ -6,7 +6,17 @@ from collections.abc import Callable
 from typing import Final, TypeVar
 
 from keeve.core.dividing.comparing import Compared, compare
-from keeve.core.dividing.dividing import Bounds, Gauged, Split, Strategy, Whole, recommend, whole_measures
+from keeve.core.dividing.dividing import (
+    NOTHING_M3,
+    Bounds,
+    Gauged,
+    Split,
+    Strategy,
+    Whole,
+    is_even,
+    recommend,
+    whole_measures,
+)
 from keeve.core.dividing.loads import Limit
 from keeve.core.dosing.card import Brief, Card, Recipe, brief_card, dose_card, gauge_kg_m3, wet_share
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError, TradeError
@@ -18,8 +28,8 @@ from keeve.core.vessels.tools import WEIGHED, usual_measures
 from keeve.core.vessels.vessels import CARRY_KG, brim_l
 
 T = TypeVar("T")
-NOTHING_M3: Final = 1e-7
-"""Less than this is nothing to mix."""
+MORE_LOADS: Final = 1.5
+"""For the sake of true doses so many times as many loads are mixed, and one besides: own assumption."""
 
 
 class Load(Frozen):
@@ -52,6 +62,8 @@ def divided_by(
         whole=_whole(request, proportions, largest_m3),
         pace_m3=place * cycle_min / 1000 if place and cycle_min > 0 else None,
         pours_m3=_still_to_pour(pours, request.already_m3, need.residue_m3),
+        waste_m3=need.order_m3 - need.net_m3 if request.start is None else 0.0,
+        at_hand=request.start is not None,
     )
 
 
@@ -157,15 +169,16 @@ def _no_room(bags: float, most: float) -> LoadError:
 
 
 def choose(
-    request: PlanRequest, found: tuple[Split, ...], given: Bounds, largest: Limit
+    request: PlanRequest, found: tuple[Split, ...], given: Bounds, largest: Limit, dealer: "Dealer"
 ) -> tuple[Strategy, Split, str]:
-    """Take the way that was asked for, else the recommended one.
+    """Take the way that was asked for, else the recommended one: of those whose doses come out, where some do.
 
     Parameters
     ----------
     request : with the way that was asked for
     found : the ways there are
     given, largest : what they are divided by
+    dealer : who measures their loads
 
     Returns
     -------
@@ -180,6 +193,8 @@ def choose(
     Common practice, no source.
     """
     recommended, why = _recommended(request, found, given, largest)
+    if not request.bags_a_load and (truer := dealer.truer(found, recommended)):
+        recommended, why = _recommended(request, truer, given, largest)
     bags_m3 = given.bags_per_m3
     wanted, by = request.strategy, {split.strategy: split for split in found}
     if request.bags_a_load and bags_m3 is not None and "n_bags" not in by:
@@ -252,6 +267,19 @@ class Dealer:
             for number, volume in enumerate(split.volumes_m3, 1)
         )
         return cards, loads
+
+    def truer(self, found: tuple[Split, ...], recommended: Strategy) -> tuple[Split, ...]:
+        """List the ways whose doses all come out, where those of the recommended one do not; else none.
+
+        None that leaves much over, or takes many more loads: house choice.
+        """
+        by = {split.strategy: split for split in found}
+        usual = self.compared(by[recommended])
+        if usual is None or usual.good:
+            return ()
+        most = MORE_LOADS * len(by[recommended].volumes_m3) + 1
+        near = [one for one in found if is_even(one) and len(one.volumes_m3) <= most]
+        return tuple(one for one in near if (judged := self.compared(one)) is not None and judged.good)
 
     def compared(self, split: Split) -> Compared | None:
         """Judge a split; none where what is at hand cannot measure its loads."""

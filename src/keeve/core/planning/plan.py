@@ -6,20 +6,31 @@ from typing import Any, Final
 from keeve import __version__
 from keeve.core.conditions.temperature import ice_warning, of_card
 from keeve.core.conditions.weather import advice, life_in_air_min
-from keeve.core.dividing.dividing import LEAST_LOAD_SHARE, Split, Strategy, Whole, bags_working, loads_working, splits
+from keeve.core.dividing.dividing import (
+    LEAST_LOAD_SHARE,
+    NOTHING_M3,
+    Bounds,
+    Split,
+    Strategy,
+    Whole,
+    missed_m3,
+    splits,
+    unit_m3,
+)
+from keeve.core.dividing.explained import bags_working, loads_working
 from keeve.core.dividing.loads import Limit, limits
 from keeve.core.dividing.start import Reckoned, started
 from keeve.core.dosing.card import Card, Recipe, dose_card, gauge_kg_m3, loose_m3_per_m3, wet_share
 from keeve.core.dosing.dose import Dose
 from keeve.core.hardening.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
-from keeve.core.message.said import Said, Words, mark
+from keeve.core.message.said import Amount, Said, Words, mark
 from keeve.core.message.working import Working
 from keeve.core.mixes.acting import act
 from keeve.core.mixes.admixture_doses import refuse_chloride
 from keeve.core.mixes.heap_checks import heap_warnings, strange_measures, unknown_heaps
 from keeve.core.mixes.mix import Mix
-from keeve.core.planning.dealing import NOTHING_M3, Dealer, Load, choose, count_of, divided_by
+from keeve.core.planning.dealing import Dealer, Load, choose, count_of, divided_by
 from keeve.core.planning.request import PlanRequest
 from keeve.core.proportions.base import Proportions, WaterWindow, cap_water
 from keeve.core.proportions.plausible import outside
@@ -30,6 +41,9 @@ from keeve.core.vessels.tools import Tools
 
 WATER_CEMENT_WARNING: Final = 0.60
 """Above this nothing that must be strong or outlast frost: common practice, no source."""
+
+NOBODY_MISSES: Final = 1e-3
+"""So small a share of an order is not told as missing: own assumption."""
 
 
 class Total(Frozen):
@@ -192,13 +206,11 @@ def _assemble(request: PlanRequest, need: Need | None, proportions: Proportions)
     largest = min(bound, key=lambda limit: limit.volume_m3)
     if need is None:
         need = _need(request, proportions, bags_m3, largest.volume_m3)
-    left_m3 = need.order_m3 - request.already_m3
-    if left_m3 <= NOTHING_M3:
-        raise LoadError(Fault(Code.TOO_SMALL, "Everything on the list is filled already.", "Add to the list."))
+    left_m3 = _left_m3(request, need)
     given = divided_by(request, proportions, need, left_m3, largest.volume_m3, bags_m3)
-    found = splits(given)
-    recommended, chosen, reason = choose(request, found, given, largest)
-    cards, loads = Dealer(request, proportions, given.whole).deal(chosen)
+    dealer = Dealer(request, proportions, given.whole)
+    found, recommended, chosen, reason = _divided(request, given, largest, dealer)
+    cards, loads = dealer.deal(chosen)
     ratios = judged(proportions)
     return Plan(
         core_version=__version__,
@@ -221,9 +233,36 @@ def _assemble(request: PlanRequest, need: Need | None, proportions: Proportions)
         **_too_much(mix, proportions, cards[0]),
         batch_temperature=of_card(cards[0], request.temperatures) if request.temperatures else None,
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
-        warnings=(*_first_warnings(request), *_warnings(mix, proportions, ratios, chosen, cards)),
+        warnings=(
+            *_first_warnings(request),
+            *_warnings(mix, proportions, ratios, chosen, cards),
+            *_missing(chosen, given),
+        ),
         order_working=need.items[0].working if request.start else order_working(need),
     )
+
+
+_Divided = tuple[tuple[Split, ...], Strategy, Split, Words]
+
+
+def _divided(request: PlanRequest, given: Bounds, largest: Limit, dealer: Dealer) -> _Divided:
+    """Find the ways to divide what is left, the recommended one, the one taken, and why."""
+    found = splits(given)
+    recommended, chosen, reason = choose(request, found, given, largest, dealer)
+    if request.already_m3 > 0 and given.order_m3 <= missed_m3(unit_m3(chosen, given), given.waste_m3):
+        raise _filled()
+    return found, recommended, chosen, reason
+
+
+def _left_m3(request: PlanRequest, need: Need) -> float:
+    left_m3 = need.order_m3 - request.already_m3
+    if left_m3 <= NOTHING_M3:
+        raise _filled()
+    return left_m3
+
+
+def _filled() -> LoadError:
+    return LoadError(Fault(Code.TOO_SMALL, "Everything on the list is filled already.", "Add to the list."))
 
 
 def _bounds(request: PlanRequest, proportions: Proportions, bags_m3: float | None) -> tuple[Limit, ...]:
@@ -244,6 +283,16 @@ def _first_warnings(request: PlanRequest) -> list[Words]:
         *heap_warnings(request.mix, request.heaps.moisture_percent),
         *([ice] if ice else []),
     ]
+
+
+def _missing(chosen: Split, given: Bounds) -> list[Words]:
+    """Say what whole units miss of the order, or leave of what is at hand."""
+    if chosen.left_m3 >= -NOBODY_MISSES * chosen.made_m3:
+        return []
+    missing = Amount(-chosen.left_m3 * 1000, "L")
+    if given.at_hand:
+        return [Said("Of what is at hand {volume} of mix stays: so it comes out in whole ones.", volume=missing)]
+    return [Said("It comes out in whole ones with {volume} less than was asked.", volume=missing)]
 
 
 def _too_much(mix: Mix, proportions: Proportions, card: Card) -> dict[str, WaterCost | None]:

@@ -48,8 +48,9 @@ class WaterWindow(NamedTuple):
         return WaterWindow(self.low * factor, self.target * factor, self.high * factor)
 
 
-Divide = Literal["whole", "half", "any"]
-"""Whether packs stay whole (a premix settles), may be halved (a kit), or need not be kept at all."""
+Divide = Literal["never", "whole", "half", "any"]
+"""Whether packs are never divided (a kit whose maker says so), stay whole where they fit (a premix settles), may be
+halved (a kit), or need not be kept at all."""
 
 
 def part_given(what: str, material: Material, parts: float) -> tuple[Given, Given]:
@@ -223,8 +224,6 @@ class Basis(Frozen):
     """One way of stating a mix. All that the house must know about it, it answers here."""
 
     basis: str
-    divide: ClassVar[Divide] = "any"
-    """How far the packs of such a mix may be divided."""
     judged: ClassVar[bool] = True
     """Whether it must keep to the envelope of its family; a label's rounding may leave it."""
     weighed: ClassVar[bool] = False
@@ -275,6 +274,11 @@ class Basis(Frozen):
     def own_bag_kg(self) -> float | None:
         """Mass of the pack the mix itself names [kg]."""
         return None
+
+    @property
+    def divide(self) -> Divide:
+        """How far the packs of such a mix may be divided."""
+        return "any"
 
     def pack_l(self) -> float:
         """Fresh volume of one pack that is not divided [L]; 0 where any amount can be mixed."""

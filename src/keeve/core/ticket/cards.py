@@ -67,6 +67,8 @@ class TicketDose(Frozen):
     """The same on the crew's own scale."""
     error_percent: float
     """What the chosen way does to the dose."""
+    keeps: bool
+    """Whether that is as close as it must be; tickets of before were not asked."""
     heap: HeapDose | None
     """Of a heap that lies outside: what its water comes to; tickets of before do not know."""
 

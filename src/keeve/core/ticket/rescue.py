@@ -2,6 +2,9 @@
 
 from typing import Final
 
+from keeve.core.message.working import PRACTICE, Given, Working
+from keeve.core.ticket.cards import TicketCard
+
 SMALLEST_SHARE: Final = 0.001
 """Over the target by less than this share of it is nothing a jug can tell: common practice, no source."""
 
@@ -94,3 +97,19 @@ def made_l(volume_l: float, share_more: float, water_l: float, target_water_l: f
     """
     whole = volume_l * (1 + share_more)
     return whole if by_dry_mass else whole + water_l - target_water_l * (1 + share_more)
+
+
+def rescue_working(card: TicketCard, per_litre: float) -> Working:
+    """Explain the dry mix for each litre too much [kg/L]. Plain arithmetic."""
+    brought = card.water.brought_l - card.water.once_l
+    return Working(
+        figure="Dry mix for each litre too much",
+        formula="1 / (target − brought by the make-up)",
+        given=(
+            Given("target free water per kg dry", card.water.free.target / card.dry_kg, ""),
+            Given("brought per kg dry", brought / card.dry_kg, ""),
+        ),
+        result=per_litre,
+        unit="kg",
+        source=PRACTICE,
+    )

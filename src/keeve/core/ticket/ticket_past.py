@@ -70,7 +70,7 @@ def _read(raw: Document) -> Ticket:
 
 _DOSE: Final = {
     "packs": None, "pack_kg": None, "pack_word": "bag", "fill": None, "gauged_to_l": None, "gauged_kg_m3": None,
-    "ratio_to": None, "means": None, "count": None, "weighing": None, "error_percent": 0.0, "heap": None,
+    "ratio_to": None, "means": None, "count": None, "weighing": None, "error_percent": 0.0, "keeps": True, "heap": None,
 }  # fmt: skip
 _STEP: Final = {
     "detail": "", "seconds": 0, "parts": [], "water_l": 0.0, "cautions": [], "drawn": None, "speed": "", "draws": "",
@@ -95,11 +95,20 @@ def _by_jug(raw: Document) -> Document:
     return {"by": {"means": "jug", "name": "", "step_l": mark_l, "us_step_l": 0.0}, "sip_us_l": sip_l}
 
 
+def _judged(rounded: Document | None) -> Document | None:
+    """A load as measured was only called good or not: then the worst of it is what failed."""
+    if rounded is None or "failing" in rounded:
+        return rounded
+    bad = [] if rounded["good"] else [{"key": rounded["worst"], "percent": rounded["worst_percent"]}]
+    return {k: v for k, v in rounded.items() if k != "good"} | {"strain": 0.0, "failing": bad}
+
+
 def _from_first(raw: Document) -> Document:
     cards = [
-        {"admixtures": [], "seconds": 0, "rounded": None}
+        {"admixtures": [], "seconds": 0}
         | card
         | {
+            "rounded": _judged(card.get("rounded")),
             "doses": [_DOSE | dose for dose in card["doses"]],
             "admixtures": [{"caps": None, "drawn": None} | one for one in card.get("admixtures", ())],
             "water": {"if_dry_l": 0.0, "ice_kg": 0.0, "by_drops": False, "limited": False}

@@ -9,6 +9,7 @@ from keeve.core.dividing.comparing import Compared, left_fills
 from keeve.core.dividing.dividing import Split
 from keeve.core.dosing.card import Card
 from keeve.core.dosing.dose import Dose
+from keeve.core.dosing.rounded import keeps
 from keeve.core.dosing.steps import ICE
 from keeve.core.dosing.thumb import thumbs
 from keeve.core.dosing.water import AccountLine, WaterAccount
@@ -16,7 +17,7 @@ from keeve.core.hardening.strength import WaterCost
 from keeve.core.materials.looks import HeapLook
 from keeve.core.materials.material import WET_HEAPS
 from keeve.core.message.said import Words
-from keeve.core.message.working import PRACTICE, Given, Working
+from keeve.core.message.working import Working
 from keeve.core.mixes.admixture_doses import AdmixtureDose
 from keeve.core.mixes.heap_checks import heap_warnings
 from keeve.core.mixes.mix import Mix
@@ -36,7 +37,7 @@ from keeve.core.ticket.cards import (
     TicketWater,
     Window,
 )
-from keeve.core.ticket.rescue import dry_to_add_kg
+from keeve.core.ticket.rescue import dry_to_add_kg, rescue_working
 from keeve.core.ticket.ticket import (
     Bound,
     Division,
@@ -73,7 +74,7 @@ def issue(request: PlanRequest, plan: Plan, *, compared: bool = True) -> Ticket:
     """
     mix = request.mix
     cautions = cautions_of(mix, plan.proportions)
-    looks = heap_warnings(mix, request.moisture_percent)
+    looks = heap_warnings(mix, request.heaps.moisture_percent)
     cards = tuple(_card(card, request, _minded(card, cautions, looks)) for card in plan.cards)
     rescue = _rescue(mix, cards[0])
     return Ticket(
@@ -236,7 +237,8 @@ def _dose(dose: Dose, card: Card, weighed: frozenset[str]) -> TicketDose:
     return TicketDose(
         key=dose.material_key,
         fill=_fill(dose.gauge) if dose.gauge else None,
-        error_percent=(dose.measured_kg / dose.dry_kg - 1) * 100 if dose.dry_kg > 0 else 0.0,
+        error_percent=dose.as_measure().error_percent,
+        keeps=keeps(dose.as_measure()),
         **{name: getattr(dose, name) for name in _ALIKE},
         **_by_pail(dose, card, weighed),
     )
@@ -381,20 +383,5 @@ def _workings(plan: Plan, cards: tuple[TicketCard, ...], rescue: Rescue) -> dict
     if plan.batch_temperature is not None:
         found["batch_c"] = plan.batch_temperature
     if rescue.dry_kg_per_litre is not None:
-        found["rescue.dry_kg_per_litre"] = _rescue_working(cards[0], rescue.dry_kg_per_litre)
+        found["rescue.dry_kg_per_litre"] = rescue_working(cards[0], rescue.dry_kg_per_litre)
     return found
-
-
-def _rescue_working(card: TicketCard, per_litre: float) -> Working:
-    brought = card.water.brought_l - card.water.once_l
-    return Working(
-        figure="Dry mix for each litre too much",
-        formula="1 / (target − brought by the make-up)",
-        given=(
-            Given("target free water per kg dry", card.water.free.target / card.dry_kg, ""),
-            Given("brought per kg dry", brought / card.dry_kg, ""),
-        ),
-        result=per_litre,
-        unit="kg",
-        source=PRACTICE,
-    )

@@ -6,7 +6,7 @@ from typing import Final, NamedTuple
 from keeve.core.measure.units import GAL_L
 from keeve.core.message.errors import Frozen
 from keeve.core.message.said import Words, mark
-from keeve.core.vessels.scale_check import allowed_percent
+from keeve.core.vessels.tolerance import allowed_percent
 
 
 class Instrument(NamedTuple):

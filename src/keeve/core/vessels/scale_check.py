@@ -1,47 +1,13 @@
 """What the scale said against what the ticket wants: inside the tolerance, outside it, or a slip of ten."""
 
-from typing import Final, Literal
+from typing import Final
 
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words, mark, measured
+from keeve.core.vessels.tolerance import BY_SCALE, SLACK, Rule, kind_of
 
-Rule = Literal["ASTM C94", "EN 206"]
 SLIP: Final = 5.0
 """Past five times more or less a reading is taken for a slip of ten: common practice, no source."""
-
-# Plus or minus, in percent of the dose. From memory of the standards; lime and plaster are judged as cement.
-TOLERANCE: Final[dict[Rule, dict[str, float]]] = {
-    "ASTM C94": {"binder": 1.0, "aggregate": 2.0, "water": 1.0, "admixture": 3.0},
-    "EN 206": {"binder": 3.0, "aggregate": 3.0, "water": 3.0, "admixture": 5.0},
-}
-_KIND: Final = {
-    "sand": "aggregate",
-    "stone": "aggregate",
-    "ballast": "aggregate",
-    "hemp": "aggregate",
-    "water": "water",
-    "admixture": "admixture",
-    "fibre": "admixture",
-    "powder": "admixture",
-}
-
-
-def allowed_percent(role: str, rule: Rule = "ASTM C94") -> float:
-    """How far a dose may be off, either way [%].
-
-    Parameters
-    ----------
-    role : of the constituent; `water` or `admixture` for those
-    rule : whose tolerance
-
-    References
-    ----------
-    ASTM C94 and EN 206, from memory.
-
-    >>> allowed_percent("cement"), allowed_percent("sand", "EN 206")
-    (1.0, 3.0)
-    """
-    return TOLERANCE[rule][_KIND.get(role, "binder")]
 
 
 class ScaleCheck(Frozen):
@@ -81,10 +47,10 @@ def check_scale(role: str, wanted_kg: float, weighed_kg: float) -> ScaleCheck:
     '1.5 % too much: good, up to 2 % is'
     """
     check_weighed(weighed_kg, wanted_kg)
-    kind = _KIND.get(role, "binder")
+    kind = kind_of(role)
     percent = (weighed_kg / wanted_kg - 1) * 100
-    passes = tuple(rule for rule, table in TOLERANCE.items() if abs(percent) <= table[kind] + 1e-9)
-    allowed = TOLERANCE["ASTM C94"][kind]
+    passes = tuple(rule for rule, table in BY_SCALE.items() if abs(percent) <= table[kind] + SLACK * 100)
+    allowed = BY_SCALE["ASTM C94"][kind]
     off: Words = mark("on the mark")
     if abs(percent) >= 0.05:
         share = Amount(round(abs(percent), 1), "%")
@@ -93,7 +59,7 @@ def check_scale(role: str, wanted_kg: float, weighed_kg: float) -> ScaleCheck:
     if "ASTM C94" in passes:
         words = Said("{off}: good, up to {most} is", off=off, most=most)
     elif passes:
-        other = Amount(TOLERANCE["EN 206"][kind], "%")
+        other = Amount(BY_SCALE["EN 206"][kind], "%")
         words = Said("{off}: EN 206 lets {other} pass, ASTM C94 {most}", off=off, other=other, most=most)
     else:
         words = Said("{off}: put it right, {most} is allowed", off=off, most=most)

@@ -8,7 +8,7 @@ from pydantic import Field
 from keeve.core.measure.units import LB_KG
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
 from keeve.core.message.said import Amount, Said, Words, mark
-from keeve.core.vessels.scale_check import allowed_percent
+from keeve.core.vessels.tolerance import allowed_percent
 from keeve.core.vessels.vessels import CARRY_KG, Container, brim_l
 
 ScaleUnit = Literal["kg", "g", "lb", "oz"]

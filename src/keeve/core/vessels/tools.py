@@ -7,8 +7,8 @@ from keeve.core.materials.material import WET_HEAPS, Role
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
 from keeve.core.message.said import Amount, Said, Words, mark
 from keeve.core.vessels.instruments import FINE_SCALE, SYRINGES, Instrument, draw, us_mark_l
-from keeve.core.vessels.scale_check import allowed_percent
 from keeve.core.vessels.scales import Scale, Weighed, Weighing, best_weighing
+from keeve.core.vessels.tolerance import allowed_percent
 from keeve.core.vessels.vessels import Container, Fill, best_fill, brim_l, is_struck, people_count, volume_l
 
 Means = Literal["packs", "marks", "counts", "scale"]
@@ -89,6 +89,8 @@ class MeasuredBy(NamedTuple):
     weighing: Weighing | None
     measured_l: float
     """What the chosen way holds, as it lies [L]."""
+    half_step_l: float = 0.0
+    """Half of what its mark can be read to [L]."""
 
 
 def count_of(container: Container, volume_wanted_l: float, *, whole: bool = False) -> Count:
@@ -138,13 +140,15 @@ def count_of(container: Container, volume_wanted_l: float, *, whole: bool = Fals
     return Count(container=container.key, count=said, exact=exact, error_percent=(said / exact - 1) * 100)
 
 
-def _marked_l(fill: Fill, gauges: tuple[Container, ...]) -> float:
-    """Volume in a fill whose mark is drawn with a rule [L]."""
+def _marked_l(fill: Fill, gauges: tuple[Container, ...]) -> tuple[float, float]:
+    """Volume in a fill whose mark is drawn with a rule, and half a step of that rule [L]."""
     section = next(c for c in gauges if c.key == fill.container_key).section
     if is_struck(fill.mark_down_mm, fill.fills, fill.struck_exact):
-        return brim_l(section) * fill.fills
-    up_mm = section.depth_mm - round(fill.mark_down_mm / MARK_STEP_MM) * MARK_STEP_MM
-    return volume_l(section, up_mm) * fill.fills
+        up_mm = section.depth_mm
+    else:
+        up_mm = section.depth_mm - round(fill.mark_down_mm / MARK_STEP_MM) * MARK_STEP_MM
+    held = volume_l(section, up_mm)
+    return held * fill.fills, (held - volume_l(section, max(up_mm - MARK_STEP_MM / 2, 0.0))) * fill.fills
 
 
 def _offered(dose: Weighed, tools: Tools, *, gauged: bool, mean: Means | None) -> tuple[Fill | None, Count | None]:
@@ -158,11 +162,21 @@ def _offered(dose: Weighed, tools: Tools, *, gauged: bool, mean: Means | None) -
     if whole is not None:
         return fill, count_of(whole, dose.volume_l, whole=True)
     if scoops and (mean == "counts" or not pails):
-        return fill, count_of(scoops[0], dose.volume_l)
+        return fill, _countable(scoops[0], dose.volume_l)
     if mean == "counts" and pails:
         best = next((c for c in pails if fill is not None and c.key == fill.container_key), pails[0])
-        return fill, count_of(best, dose.volume_l)
+        return fill, _countable(best, dose.volume_l)
     return fill, None
+
+
+LEAST_COUNT: Final = 0.2
+"""Less of a measure is no quarter of it and no count: it goes to a mark or on the scale. Own assumption."""
+
+
+def _countable(container: Container, volume_l: float) -> Count | None:
+    """Count a dose [L] in a measure it is some of; of a shovel at least half a one."""
+    least = 0.5 if container.scoop else LEAST_COUNT
+    return count_of(container, volume_l) if volume_l / brim_l(container.section) >= least else None
 
 
 def measure(dose: Weighed, key: str, tools: Tools, packs: float | None, *, gauged: bool) -> MeasuredBy:
@@ -194,14 +208,14 @@ def measure(dose: Weighed, key: str, tools: Tools, packs: float | None, *, gauge
     unit = 1 if tools.parted else 2
     in_packs = packs is not None and abs(packs * unit - round(packs * unit)) <= _HALF and round(packs * unit) > 0
     means = _means(wish, in_packs=in_packs, counts=count is not None, marks=fill is not None)
-    measured_l = dose.volume_l
+    measured_l, half_step_l = dose.volume_l, 0.0
     if means == "counts" and count is not None:
         measured_l *= 1 + count.error_percent / 100
     elif means == "marks" and fill is not None:
-        measured_l = _marked_l(fill, tools.gauges)
+        measured_l, half_step_l = _marked_l(fill, tools.gauges)
     elif means == "scale" and on_scale is not None:
         measured_l *= 1 + on_scale.error_percent / 100
-    return MeasuredBy(means, fill, count, on_scale, measured_l)
+    return MeasuredBy(means, fill, count, on_scale, measured_l, half_step_l)
 
 
 def _means(wish: Means | None, *, in_packs: bool, counts: bool, marks: bool) -> Means:

@@ -301,38 +301,6 @@ def is_struck(mark_down_mm: float, fills: int, struck_exact: float) -> bool:
     return mark_down_mm <= STRUCK_MM or 1 - struck_exact / fills <= STRUCK_SHARE
 
 
-# How close a dose by volume must be, % below and above: ASTM C685, from memory.
-TOLERANCE: Final[dict[str, tuple[float, float]]] = {
-    "cement": (0.0, 4.0),
-    "sand": (-2.0, 2.0),
-    "stone": (-2.0, 2.0),
-    "ballast": (-2.0, 2.0),
-}
-
-
-def close_enough(role: str, error_percent: float) -> bool:
-    """Whether a dose measured by volume is as close as it must be.
-
-    Parameters
-    ----------
-    role : of the constituent; lime is judged as cement
-    error_percent : what the measure does to the dose [%]
-
-    Returns
-    -------
-    inside the tolerance
-
-    References
-    ----------
-    ASTM C685, from memory; for lime common practice, no source.
-
-    >>> close_enough("sand", 1.9), close_enough("cement", -1)
-    (True, False)
-    """
-    low, high = TOLERANCE.get(role, TOLERANCE["cement"])
-    return low <= error_percent <= high
-
-
 def fill_with(container: Container, volume_wanted_l: float, mass_kg: float) -> Fill:
     """Divide a dose into equal fills of a container.
 

@@ -3,7 +3,7 @@
 from keeve.core.message.said import Amount, Said, many
 from keeve.core.ticket.cards import TicketCard
 from keeve.core.ticket.ticket import Look, Ticket
-from keeve.words import saying
+from keeve.words import measuring, saying
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader
 from keeve.words.showing import say, show_litres
@@ -63,7 +63,8 @@ def _card(card: TicketCard, given: Ticket, reader: Reader) -> list[str]:
     lines = []
     for d in card.doses:
         lines.append(f"  {put(d.name, reader):<24} {saying.dose(d, given, reader):<36} {saying.exact(d, reader)}")
-        lines += [f"  {'':<24} {words}" for words in saying.beside(d, given, reader)]
+        off, _ = measuring.off(d, reader)
+        lines += [f"  {'':<24} {words}" for words in (*([off] if off else []), *saying.beside(d, given, reader))]
     lines += [
         f"  {put(a.name, reader):<24} {saying.admixture(a, given, reader)}, {put(a.when, reader)}"
         for a in card.admixtures
@@ -71,7 +72,8 @@ def _card(card: TicketCard, given: Ticket, reader: Reader) -> list[str]:
     most = say(show_litres(card.water.pour.high, reader))
     water = f"{saying.water(card, reader)} {saying.water_by(card, given, reader)}"
     lines.append(f"  {t(reader, 'Water'):<24} {water}".rstrip())
-    lines += [f"  {t(reader, 'never past'):<24} {most}", ""]
+    lines += [f"  {t(reader, 'never past'):<24} {most}"]
+    lines += [*(f"! {words}" for words in measuring.verdicts(card, reader)), ""]
     for number, step in enumerate(card.steps, 1):
         said = saying.step_lines(step, card, given, reader)
         amounts = "; ".join(f"{name}: {amount}" for name, amount, _ in said)

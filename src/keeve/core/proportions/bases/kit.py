@@ -1,6 +1,6 @@
 """Kits: fixed parts of packs that only work together, and the water for one of them."""
 
-from typing import ClassVar, Literal
+from typing import ClassVar, Final, Literal
 
 from pydantic import Field, model_validator
 
@@ -22,6 +22,8 @@ from keeve.core.proportions.base import (
     refuse_unordered,
 )
 
+_HALVES: Final = (("true", mark("may be mixed")), ("false", mark("never")))
+
 
 class KitPart(Frozen):
     """One pack of a kit."""
@@ -40,7 +42,6 @@ class Kit(Basis):
     """A kit with its water; the volume follows from solids, water and air."""
 
     basis: Literal["kit"] = "kit"
-    divide: ClassVar[Divide] = "half"
     water_fields: ClassVar[tuple[str, str, str] | None] = ("water_target_l", "water_low_l", "water_high_l")
     parts: tuple[KitPart, ...] = Field(min_length=2)
     """The pack that is counted comes first."""
@@ -49,6 +50,13 @@ class Kit(Basis):
     water_high_l: quantities.Volume
     """To add to one kit; what its pails hold comes on top."""
     air_percent: quantities.Air
+    halves: bool = True
+    """Whether its maker allows a part of it to be mixed."""
+
+    @property
+    def divide(self) -> Divide:
+        """Whether half a kit may be mixed."""
+        return "half" if self.halves else "never"
 
     @model_validator(mode="after")
     def _water_in_order(self) -> "Kit":
@@ -77,6 +85,9 @@ class Kit(Basis):
             Asked("water_target_l", target, "water", for_one),
             Asked("water_high_l", high, "water", for_one),
             Asked("air_percent", "Air", "%", job=False),
+            Asked(
+                "halves", "Half a kit", options=(("true", mark("may be mixed")), ("false", mark("never"))), job=False
+            ),
         )
 
     def pack_l(self) -> float:

@@ -30,7 +30,6 @@ class PremixBag(Basis):
     """A bag as its label states it."""
 
     basis: Literal["premix bag"] = "premix bag"
-    divide: ClassVar[Divide] = "whole"
     judged: ClassVar[bool] = False
     claims_yield: ClassVar[bool] = True
     water_fields: ClassVar[tuple[str, str, str] | None] = ("water_target_l", "water_low_l", "water_high_l")
@@ -41,6 +40,11 @@ class PremixBag(Basis):
     water_low_l: Volume
     water_target_l: Volume
     water_high_l: Volume
+
+    @property
+    def divide(self) -> Divide:
+        """A premix settles in its bag: it stays whole where it fits."""
+        return "whole"
 
     @model_validator(mode="after")
     def _label_makes_sense(self) -> "PremixBag":

@@ -9,7 +9,7 @@ from keeve.core.run.events import MeasuredKind
 from keeve.core.ticket.cards import StepPart, TicketCard, TicketDose
 from keeve.core.ticket.ticket import Ticket
 from keeve.core.vessels.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
-from keeve.core.vessels.scale_check import allowed_percent
+from keeve.core.vessels.tolerance import allowed_percent
 from keeve.core.vessels.vessels import brim_l
 from keeve.web.stations.mixer.run_document import CardTold, MassTold, Measures, Scoop, Told, UnitTold, Want, Weigh
 from keeve.words import saying

@@ -1,5 +1,6 @@
 """The shipped data: shape and sums frozen, so that a slip of the finger shows."""
 
+import math
 import tomllib
 from pathlib import Path
 
@@ -245,3 +246,27 @@ def test_every_family_that_is_named_is_one_of_the_list() -> None:
                 named |= {*row.get("families", ()), *row.get("not_families", ())}
     assert named == set(FAMILIES)
     assert set(TEST_OF_FAMILY) == set(FAMILIES)
+
+
+@pytest.mark.parametrize(
+    ("mix", "water", "litres"),
+    [
+        # Ends of labels as they are printed, a US quart being 0.946352946 L (NIST SP 811).
+        ("mortar-bag-s", "5 qt", 5 * 0.946352946),
+        ("mortar-bag-s", "6 qt", 6 * 0.946352946),
+        ("one-coat-stucco", "10 pt", 5 * 0.946352946),
+        ("one-coat-stucco", "12 pt", 6 * 0.946352946),
+        ("concrete-bag-60lb", "7 pt", 3.5 * 0.946352946),
+        ("overlay", "2 3/4 qt", 2.75 * 0.946352946),
+        ("overlay", "3.75 qt", 3.75 * 0.946352946),
+        ("base-coat", "3 qt", 3 * 0.946352946),
+        ("base-coat", "4 qt", 4 * 0.946352946),
+        # As a page shows it to three figures.
+        ("overlay", "3.55 L", 3.75 * 0.946352946),
+        ("mortar-bag-s", "5.68 L", 6 * 0.946352946),
+    ],
+)
+def test_a_label_takes_its_own_ends(mix: str, water: str, litres: float) -> None:
+    found = plan_sheet(sheet(mix=mix, mixer=None, changes={"water_target_l": water}))
+    bags = math.fsum(found.split.bags_each)
+    assert found.water_l.target == pytest.approx(litres * bags, rel=1e-9)

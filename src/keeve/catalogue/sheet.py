@@ -62,6 +62,8 @@ class AdmixtureEntry(Frozen):
     dose: Annotated[str, BeforeValidator(_dose), Field(max_length=40)]
     acts_percent: ShareOrNone | None = Field(None, le=45)
     """How much it cuts the water, or how much air it sets; empty takes the middle of its label, 0 nothing."""
+    hold_cement: bool = False
+    """Of a reducer in a design: keep the cement, so that w/c falls."""
 
 
 class JobSheet(Frozen):
@@ -216,7 +218,6 @@ def changed_mix(mix: Mix, changes: dict[str, Any]) -> Mix:
         read = _BesidesBasis.model_validate(besides)
         mix = with_schools(mix, read.schools | _late_way(mix, read.late_water))
         basis = changed_basis(mix.basis, typed, {m.key: m for m in mix.materials()}, mix.name)
-        basis = basis.for_job(mix.basis, typed)
     except (MixError, ValidationError) as error:
         faults = error.faults if isinstance(error, MixError) else faults_of(error)
         raise MixError(*(fault.under("changes") for fault in faults)) from error
@@ -355,7 +356,9 @@ def _wanted(index: int, entry: AdmixtureEntry, catalogue: Catalogue) -> Wanted:
             raise _unknown("admixture", label, list(catalogue.admixtures), f"admixtures.{index}.admixture")
         label = catalogue.admixtures[label]
     amount, unit = read_dose(entry.dose)
-    return Wanted(admixture=label, amount=amount, unit=unit, acts_percent=entry.acts_percent)
+    return Wanted(
+        admixture=label, amount=amount, unit=unit, acts_percent=entry.acts_percent, hold_cement=entry.hold_cement
+    )
 
 
 def _container(given: str | Container, catalogue: Catalogue, field: str) -> Container:

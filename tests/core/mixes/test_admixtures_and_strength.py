@@ -57,6 +57,14 @@ def test_a_point_in_the_wrong_place_is_caught(dose: float) -> None:
         check_range(dose, LABELS["polycarboxylate"], 25, "mL/100 kg")
 
 
+@pytest.mark.parametrize(("dose", "warned"), [(201, True), (200, False), (200.9, False), (15, False), (350, True)])
+def test_a_wide_label_has_a_zone_before_a_slip(dose: float, warned: bool) -> None:
+    """15 to 200 mL: 201 is a little over, and no slip though 20.1 lies inside; half of the last figure shown is none."""
+    assert bool(check_range(dose, LABELS["air-entrainer"], 25, "mL/100 kg")) is warned
+    with pytest.raises(MixError, match="ten times too"):
+        check_range(450, LABELS["air-entrainer"], 25, "mL/100 kg")
+
+
 @pytest.mark.parametrize(("dose", "warned"), [(200, True), (300, False), (900, False), (1400, True)])
 def test_outside_the_label_is_a_warning(dose: float, warned: bool) -> None:
     assert bool(check_range(dose, LABELS["polycarboxylate"], 25, "mL/100 kg")) is warned

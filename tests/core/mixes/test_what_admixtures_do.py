@@ -109,3 +109,69 @@ def test_the_account_adds_up_whatever_acts(mix: str, key: str, acts: float, wet:
         if card.water.pour.target > 0:
             assert there == pytest.approx(card.water.free.target)
         assert card.water.free.target == pytest.approx(plan.proportions.water.target * card.volume_m3)
+
+
+def by_key(plan: Plan) -> dict[str, float]:
+    return {c.material.key: c.dry_kg_m3 for c in plan.proportions.constituents}
+
+
+def test_a_reducer_in_a_design_keeps_the_stone_and_may_keep_the_cement(planned: Planner) -> None:
+    """ACI 211.1, from memory: the stone stays, the sand takes the room; by hand from the densities of the catalogue."""
+    before = dosed(planned, "concrete-designed", None)
+    sand, stone, cement = "sharp-sand", "gravel-20", "portland-cement"
+    density = {m.key: m.particle_density_kg_m3 for m in CATALOGUE.mixes["concrete-designed"].materials()}
+    entry: dict[str, Any] = {"admixture": "polycarboxylate", "dose": "600 mL/100 kg", "acts_percent": 20}
+    for holds in (False, True):
+        cut = planned(mix="concrete-designed", admixtures=[entry | {"hold_cement": holds}], unusual_ok=True)
+        was, now = by_key(before), by_key(cut)
+        water = 0.2 * before.proportions.water.target
+        saved = 0.0 if holds else 0.2 * was[cement]
+        assert now[stone] == pytest.approx(was[stone])
+        assert now[cement] == pytest.approx(was[cement] - saved)
+        room_m3 = water / 1000 + saved / density[cement]
+        assert now[sand] == pytest.approx(was[sand] + room_m3 * density[sand], rel=2e-3)  # water of 4 °C, not of 20
+        assert ratio(cut) == pytest.approx(ratio(before) * (0.8 if holds else 1.0))
+
+
+def test_stated_ratios_stay_and_w_c_falls(planned: Planner) -> None:
+    """House ruling: only a design saves cement."""
+    before = dosed(planned, "pervious", None)
+    cut = dosed(planned, "pervious", "plasticiser", "300 mL/100 kg", acts=20)
+    was, now = by_key(before), by_key(cut)
+    keys = list(was)
+    assert [now[k] / now[keys[0]] for k in keys] == pytest.approx([was[k] / was[keys[0]] for k in keys])
+    assert ratio(cut) == pytest.approx(0.8 * ratio(before))
+
+
+@pytest.mark.parametrize(
+    ("mix", "key", "dose"),
+    [
+        ("cement-mortar-1-3", "mortar-plasticiser", "250 mL/100 kg"),
+        ("bricklaying-mortar-1-4", "mortar-plasticiser", "500 mL/100 kg"),
+        ("c270-s", "mortar-plasticiser", "200 mL/100 kg"),
+        ("concrete-designed", "polycarboxylate", "800 mL/100 kg"),
+        ("concrete-1-2-4", "polycarboxylate", "1300 mL/100 kg"),
+        ("stucco-base", "plasticiser", "400 mL/100 kg"),
+        ("concrete-1-2-4", "air-entrainer", "60 mL/100 kg"),
+    ],
+)
+def test_a_dose_of_its_label_makes_no_mix_unusual(planned: Planner, mix: str, key: str, dose: str) -> None:
+    assert planned(mix=mix, admixtures=[{"admixture": key, "dose": dose}]).cards
+
+
+def test_a_trial_load_corrects_water_and_stone_by_its_yield(planned: Planner) -> None:
+    """ACI 211.1, section 6.3.9, from memory: what the batch held over what it made, ± 6 kg for 25 mm of slump."""
+    before = planned(mix="concrete-designed")
+    asked = {"trial_fresh_kg_m3": "2390", "trial_slump_mm": "65 mm"}
+    after = planned(mix="concrete-designed", changes=asked)
+    made = before.proportions.fresh_kg_m3 / 2390  # m³ of a batch meant for one
+    slump_mm = before_slump(before)
+    water = before.proportions.water.target / made + 6 * (slump_mm - 65) / 25
+    assert after.proportions.water.target == pytest.approx(water)
+    assert by_key(after)["gravel-20"] == pytest.approx(by_key(before)["gravel-20"] / made)
+    assert ratio(after) == pytest.approx(ratio(before))
+    assert after.proportions.volume_m3() == pytest.approx(1.0)
+
+
+def before_slump(plan: Plan) -> float:
+    return next(g.value for w in plan.proportions.workings for g in w.given if plain(g.name) == "slump")

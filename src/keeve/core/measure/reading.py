@@ -18,6 +18,8 @@ from keeve.core.measure.units import (
 from keeve.core.message.errors import Code, Fault, UnitError
 from keeve.core.message.said import Amount, Said, mark
 
+AS_SHOWN: Final = 0.005
+"""Three figures of a page, typed back, are off by no more [-]: half of a third figure."""
 _GLYPHS = {
     "½": "1/2",
     "⅓": "1/3",

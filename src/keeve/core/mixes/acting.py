@@ -1,7 +1,7 @@
 """What admixtures do to a mix: a reducer cuts its water, an air entrainer sets its air, latex takes up room."""
 
 import math
-from typing import NamedTuple
+from typing import Final, NamedTuple
 
 from keeve.core.materials.material import CEMENTITIOUS, WET_HEAPS
 from keeve.core.measure.units import WATER_KG_M3
@@ -10,15 +10,36 @@ from keeve.core.message.said import Amount, Said, Words
 from keeve.core.message.working import Given, Working
 from keeve.core.mixes.admixtures import Admixture, Wanted, to_ml_per_100kg
 from keeve.core.mixes.mix import Mix
-from keeve.core.proportions.base import Proportions
+from keeve.core.proportions.base import Constituent, Proportions, WaterWindow
 from keeve.core.proportions.family import Family
+from keeve.core.proportions.plausible import Moved
+
+USUAL_AIR: Final = 0.02
+"""Air of a mix in which none is entrained: common practice, no source."""
 
 
-class _Acted(NamedTuple):
-    """A mix on its way through its admixtures."""
+class Acted(NamedTuple):
+    """A mix with what its admixtures did to it."""
 
     proportions: Proportions
-    said: list[Words]
+    left: float = 1.0
+    """Share of the water that reducers leave [-]."""
+    thinned: float = 1.0
+    """By how much entrained air thins everything else [-]."""
+    ratio: float = 1.0
+    """By how much water to binder fell [-]."""
+    denser: float = 1.0
+    """By how much denser less water made it [-]."""
+
+    def moved(self, mix: Mix) -> Moved:
+        """Say how far that moves the usual bounds [-]; entrained air a mix states itself counts as well.
+
+        House ruling: the factor of the air is (1 − air) / (1 − 2 %).
+        """
+        air = self.thinned
+        if mix.basis.entrains_air():
+            air *= min((1 - self.proportions.air) / (1 - USUAL_AIR), 1.0)
+        return Moved(self.left * air, self.ratio, air, self.denser)
 
 
 def acts_percent(wanted: Wanted, family: Family) -> float:
@@ -45,7 +66,7 @@ def acts_percent(wanted: Wanted, family: Family) -> float:
     return (label.acts_least + label.acts_most) / 2
 
 
-def act(mix: Mix, proportions: Proportions, wanted: tuple[Wanted, ...]) -> Proportions:
+def act(mix: Mix, proportions: Proportions, wanted: tuple[Wanted, ...]) -> Acted:
     """Let the admixtures act on a mix.
 
     Parameters
@@ -56,7 +77,7 @@ def act(mix: Mix, proportions: Proportions, wanted: tuple[Wanted, ...]) -> Propo
 
     Returns
     -------
-    proportions that fill one cubic metre again, with a working for each effect; what a stated w/c holds is held
+    proportions that fill one cubic metre again, with a working for each effect, and how far they moved
 
     Raises
     ------
@@ -64,37 +85,57 @@ def act(mix: Mix, proportions: Proportions, wanted: tuple[Wanted, ...]) -> Propo
 
     Notes
     -----
-    A reducer: water × (1 − cut). Where w/c is what the mix states (a design, ratios) the cement goes down with it and
-    the aggregates take its room; else the parts stay as they are and w/c falls. Air: the rest shrinks by
-    (1 − air) / (1 − air before). Latex: its polymer takes its volume from the rest.
+    A reducer: water × (1 − cut). In a design w/c is held, so that the cement goes down with the water, the stone stays
+    and the sand takes their room (ACI 211.1); with the cement held the sand takes the room of the water alone. Stated
+    parts and ratios stay as they are and w/c falls. Air: the rest shrinks by (1 − air) / (1 − air before). Latex: its
+    polymer takes its volume from the rest.
 
     References
     ----------
     House rulings on common practice; absolute volumes.
     """
-    found = _Acted(proportions, [])
+    found = Acted(proportions)
     for one in wanted:
         percent = acts_percent(one, mix.kin)
         if one.admixture.acts == "cuts water" and percent > 0:
-            found = _cut(found, one.admixture, percent, holds_ratio=mix.basis.states_ratio)
+            found = _cut(found, one, percent, designed=mix.basis.designs_water)
         elif one.admixture.acts == "sets air" and percent > 0:
             found = _aerate(found, one.admixture, percent)
         elif one.admixture.polymer:
             found = _latex(found, one, mix.bag_kg())
-    made = found.proportions
-    return made.model_copy(update={"warnings": (*made.warnings, *found.said)})
+    return found
 
 
-def _cut(before: _Acted, label: Admixture, percent: float, *, holds_ratio: bool) -> _Acted:
-    made = before.proportions
+def _with(before: Acted, made: Proportions, working: Working, said: Words) -> Acted:
+    told = {"workings": (*made.workings, working), "warnings": (*made.warnings, *([said] if said else []))}
+    return before._replace(proportions=made.model_copy(update=told))
+
+
+def _designed_cut(made: Proportions, water: WaterWindow, binder_left: float) -> Proportions:
+    """Let the sand of a design take the room that less water, and less cement with it, leave beside the stone."""
+    sands = [c for c in made.constituents if c.material.role == "sand"]
+    fillers = sands or [c for c in made.constituents if c.material.role in WET_HEAPS]
+    solid = {id(c): c.solid_m3 * (1 if c.material.role in WET_HEAPS else binder_left) for c in made.constituents}
+    taken = math.fsum(solid.values()) - math.fsum(c.solid_m3 for c in fillers)
+    room = 1 - taken - water.target / WATER_KG_M3 - made.air - made.admixture_m3
+    more = room / math.fsum(c.solid_m3 for c in fillers) if fillers else 1.0
+    keys = {c.material.key for c in fillers}
+
+    def factor(c: Constituent) -> float:
+        if c.material.key in keys:
+            return more
+        return 1.0 if c.material.role in WET_HEAPS else binder_left
+
+    return made.scaled(water, factor)
+
+
+def _cut(before: Acted, wanted: Wanted, percent: float, *, designed: bool) -> Acted:
+    made, label = before.proportions, wanted.admixture
     left = 1 - percent / 100
     water = made.water.times(left)
-    if holds_ratio:
-        binder = tuple(c for c in made.constituents if c.material.role not in WET_HEAPS)
-        kept = math.fsum(c.solid_m3 for c in binder) * left + water.target / WATER_KG_M3 + made.air + made.admixture_m3
-        heaps = math.fsum(c.solid_m3 for c in made.constituents if c.material.role in WET_HEAPS)
-        more = (1 - kept) / heaps if heaps else 1.0
-        made = made.scaled(water, lambda c: more if c.material.role in WET_HEAPS else left)
+    saves = designed and not wanted.hold_cement
+    if designed:
+        made = _designed_cut(made, water, left if saves else 1.0)
     else:
         room = 1 - made.air - made.admixture_m3
         factor = room / (math.fsum(c.solid_m3 for c in made.constituents) + water.target / WATER_KG_M3)
@@ -118,10 +159,14 @@ def _cut(before: _Acted, label: Admixture, percent: float, *, holds_ratio: bool)
         least=Amount(label.acts_least, ""),
         most=Amount(label.acts_most, "%"),
     )
-    return _Acted(made.model_copy(update={"workings": (*made.workings, working)}), [*before.said, said])
+    acted = _with(before, made, working, said)
+    denser = max(made.fresh_kg_m3 / before.proportions.fresh_kg_m3, 1.0)
+    return acted._replace(
+        left=before.left * left, ratio=before.ratio * (1 if saves else left), denser=before.denser * denser
+    )
 
 
-def _aerate(before: _Acted, label: Admixture, percent: float) -> _Acted:
+def _aerate(before: Acted, label: Admixture, percent: float) -> Acted:
     made = before.proportions
     air = percent / 100
     if air <= made.air:
@@ -143,10 +188,10 @@ def _aerate(before: _Acted, label: Admixture, percent: float) -> _Acted:
         most=Amount(label.acts_most, "%"),
     )
     made = made.scaled(made.water.times(factor), lambda _: factor, air=air)
-    return _Acted(made.model_copy(update={"workings": (*made.workings, working)}), [*before.said, said])
+    return _with(before, made, working, said)._replace(thinned=before.thinned * factor)
 
 
-def _latex(before: _Acted, wanted: Wanted, bag_kg: float | None) -> _Acted:
+def _latex(before: Acted, wanted: Wanted, bag_kg: float | None) -> Acted:
     made, label = before.proportions, wanted.admixture
     base = math.fsum(c.dry_kg_m3 for c in made.constituents if c.material.role in CEMENTITIOUS)
     try:
@@ -168,4 +213,4 @@ def _latex(before: _Acted, wanted: Wanted, bag_kg: float | None) -> _Acted:
         unit="L in 1 m³",
         source=label.source,
     )
-    return _Acted(made.model_copy(update={"workings": (*made.workings, working)}), before.said)
+    return _with(before, made, working, "")

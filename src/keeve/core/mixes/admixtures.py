@@ -5,7 +5,7 @@ from typing import Final, Literal
 
 from pydantic import Field
 
-from keeve.core.measure.reading import within
+from keeve.core.measure.reading import AS_SHOWN, within
 from keeve.core.measure.units import GAL_L, LB_KG
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words, mark
@@ -16,6 +16,8 @@ ML_PER_100KG: Final = (GAL_L / 128 * 1000) / LB_KG
 """One US fl oz to a US cwt of 100 lb, in mL to 100 kg: 65.198."""
 SLIP: Final = 5.0
 """Past five times the label's end a dose is taken for a slip of ten: common practice, no source."""
+MOVED: Final = 2.0
+"""Or past twice, where moving the point lands inside: house ruling."""
 
 _UNITS: Final[dict[str, DoseUnit]] = {
     "%": "%",
@@ -67,6 +69,8 @@ class Wanted(Frozen):
     unit: DoseUnit
     acts_percent: float | None = Field(None, ge=0, le=45)
     """How much it cuts or sets, where it is not the middle of its label; 0 for nothing."""
+    hold_cement: bool = False
+    """Of a reducer in a design: whether it keeps its cement, so that w/c falls."""
 
 
 def read_dose(text: str) -> tuple[float, DoseUnit]:
@@ -188,7 +192,7 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
 
     Raises
     ------
-    MixError : a slip of ten by the look of it: outside the label, and inside once the point is moved,
+    MixError : a slip of ten by the look of it: more than twice past an end and inside once the point is moved,
         or more than five times past an end
 
     References
@@ -199,8 +203,8 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
     dose = to_ml_per_100kg(amount, unit, density, bag_kg, admixture.pack_kg)
     low = to_ml_per_100kg(admixture.least, admixture.unit, density, bag_kg, admixture.pack_kg)
     high = to_ml_per_100kg(admixture.most, admixture.unit, density, bag_kg, admixture.pack_kg)
-    too_large = dose > high and (dose > high * SLIP or low <= dose / 10)
-    too_small = dose < low and (dose < low / SLIP or dose * 10 <= high)
+    too_large = dose > high * SLIP or (dose > high * MOVED and low <= dose / 10 <= high)
+    too_small = dose < low / SLIP or (dose < low / MOVED and low <= dose * 10 <= high)
     if too_large or too_small:
         raise MixError(
             Fault(
@@ -220,7 +224,7 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
                 limit=admixture.most if too_large else admixture.least,
             )
         )
-    if not low <= dose <= high:
+    if not low <= dose * (1 + AS_SHOWN) or not dose <= high * (1 + AS_SHOWN):
         return Said(
             "{admixture}: {dose} is outside its label's {least} to {most}.",
             admixture=admixture.name,

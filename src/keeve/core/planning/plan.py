@@ -127,12 +127,13 @@ def plan(request: PlanRequest) -> Plan:
     except MixError as error:
         # A figure of the mix stands among the changes that a job makes to it.
         raise MixError(*(fault.under("changes") for fault in error.faults)) from error
-    proportions = act(mix, proportions, request.admixtures)
+    acted = act(mix, proportions, request.admixtures)
+    proportions = acted.proportions
     if request.ratio_cap is not None:
         proportions = cap_water(proportions, request.ratio_cap)
     # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
     if not request.unusual_ok and mix.basis.judged:
-        strange = outside(mix.kin, proportions)
+        strange = outside(mix.kin, proportions, acted.moved(mix))
         if strange:
             raise MixError(*strange)
     refuse_chloride(request.admixtures, mix.kin, steel=request.steel)

@@ -7,6 +7,7 @@ from pydantic import model_validator
 
 from keeve.core.materials.material import CEMENTITIOUS, Material
 from keeve.core.measure import quantities
+from keeve.core.measure.reading import AS_SHOWN
 from keeve.core.measure.units import WATER_KG_M3
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import WHOLE, Amount, Said, Words, mark
@@ -47,6 +48,14 @@ class WaterWindow(NamedTuple):
         """Return the window for `factor` times [-] as much mix."""
         return WaterWindow(self.low * factor, self.target * factor, self.high * factor)
 
+    @classmethod
+    def of(cls, low: float, target: float, high: float) -> "WaterWindow":
+        """Return the window of a label [any one unit]; a target read off a page just past an end is that end.
+
+        low, target, high : as the label gives them [any one unit]. Plain arithmetic.
+        """
+        return cls(low, min(max(target, low), high), high)
+
 
 Divide = Literal["never", "whole", "half", "any"]
 """Whether packs are never divided (a kit whose maker says so), stay whole where they fit (a premix settles), may be
@@ -67,7 +76,7 @@ class Part(Frozen):
 
 
 def refuse_unordered(low: float, target: float, high: float, field: str = "water_target_l") -> None:
-    """Refuse a label whose three waters do not rise.
+    """Refuse a label whose three waters do not rise, by more than the last figure of what a page shows.
 
     Parameters
     ----------
@@ -82,7 +91,7 @@ def refuse_unordered(low: float, target: float, high: float, field: str = "water
     ----------
     Plain arithmetic.
     """
-    if not low <= target <= high:
+    if not (low <= target * (1 + AS_SHOWN) and target <= high * (1 + AS_SHOWN) and low <= high):
         raise MixError(
             Fault(
                 Code.OUT_OF_RANGE,
@@ -128,7 +137,7 @@ class WaterRule(Frozen):
 
     def window(self) -> WaterWindow:
         """Return the rule's own three figures, in the unit it names."""
-        return WaterWindow(self.low, self.target, self.high)
+        return WaterWindow.of(self.low, self.target, self.high)
 
 
 def close(masses: Sequence[tuple[Material, float]], rule: WaterRule, air: float) -> tuple[float, WaterWindow]:
@@ -266,10 +275,6 @@ class Basis(Frozen):
     def understood(self, typed: dict[str, Any]) -> dict[str, Any]:
         """Return figures as typed with what follows from them: one may stand for another."""
         return typed
-
-    def for_job(self, label: "Basis", typed: Mapping[str, Any]) -> "Basis":  # noqa: ARG002 - for those that need it
-        """Return the mix as one job makes it, from its `label` and what the job typed besides."""
-        return self
 
     def own_bag_kg(self) -> float | None:
         """Mass of the pack the mix itself names [kg]."""

@@ -36,6 +36,7 @@ ASKED: Final = (
     Asked("sand_by", "Sand by", options=_SAND_BY),
     Asked("trial_slump_mm", "Trial load slumped", "near", "Corrects the water, w/c held.", folded=True),
     Asked("trial_air_percent", "Trial load had air", "%", folded=True),
+    Asked("trial_fresh_kg_m3", "Trial load weighed", "density", "Fresh, by a struck measure.", folded=True),
     Asked("given_ratio", "w/c, given", hint="From an engineer's sheet: goes before the strength.", folded=True),
     Asked("given_water_kg_m3", "Water, given", "per m³", "Goes before slump and stone.", folded=True),
     Asked("given_air_percent", "Air, given", "%", folded=True),

@@ -59,6 +59,8 @@ class Designed(Basis):
     """Slump a trial load really had; the water is corrected by it, w/c held."""
     trial_air_percent: quantities.Air | None = None
     """Air a trial load really had."""
+    trial_fresh_kg_m3: quantities.Density | None = Field(None, ge=1800, le=2800)
+    """Fresh density a trial load of this design really had; its yield corrects water and stone."""
     sand_by: Literal["absolute volume", "fresh density"] = "absolute volume"
     spread_kg_m3: float = Field(12, ge=0, le=30)
     """How much less water may do: about 50 mm of slump. More than designed is never proposed."""
@@ -228,7 +230,30 @@ class Designed(Basis):
         steps.append(_step("Mixing water", "by slump and stone", given + shape, water, "kg in 1 m³", "table 6.3.3"))
         return self._after_trial(steps, water)
 
+    def _trial(self) -> Proportions | None:
+        """Return what the trial load held, as it was designed; None where no fresh density was taken of it."""
+        if self.trial_fresh_kg_m3 is None:
+            return None
+        untried = {"trial_slump_mm": None, "trial_air_percent": None, "trial_fresh_kg_m3": None}
+        return self.model_copy(update=untried).proportions()
+
+    def _per_whole(self, steps: list[Working], figure: Words, made: Proportions, designed: float) -> float:
+        """Bring what the trial held to a whole of what it really made."""
+        fresh = self.trial_fresh_kg_m3 or made.fresh_kg_m3
+        given = (
+            Given("as designed", designed, "kg in 1 m³"),
+            Given("all of it, as designed", made.fresh_kg_m3, "kg in 1 m³"),
+            Given("fresh density found", fresh, "kg/m³"),
+        )
+        found = designed * fresh / made.fresh_kg_m3
+        formula = mark("as designed × fresh density found / all of it")
+        steps.append(_step(figure, formula, given, found, "kg in 1 m³", "section 6.3.9"))
+        return found
+
     def _after_trial(self, steps: list[Working], water: float) -> float:
+        made = self._trial()
+        if made is not None:
+            water = self._per_whole(steps, mark("Water the trial really had"), made, water)
         if self.trial_slump_mm is None and self.trial_air_percent is None:
             return water
         slump = self.slump_mm - (self.slump_mm if self.trial_slump_mm is None else self.trial_slump_mm)
@@ -289,6 +314,10 @@ class Designed(Basis):
         return ratio
 
     def _stone(self, steps: list[Working]) -> float:
+        stone, made = self._designed_stone(steps), self._trial()
+        return stone if made is None else self._per_whole(steps, mark("Stone of the trial"), made, stone)
+
+    def _designed_stone(self, steps: list[Working]) -> float:
         if self.given_stone_bulk is not None:
             stone = self.given_stone_bulk * self.rodded_kg_m3
             steps.append(_given("Stone, dry", stone, "kg in 1 m³"))
@@ -319,7 +348,8 @@ class Designed(Basis):
             )
             formula, table = mark("(1 − water − cement − stone − air) × density"), mark("section 6.3.7.2")
         else:
-            fresh = tables.fresh_kg_m3(self.stone_mm, air_entrained=self.air_entrained)
+            estimate = tables.fresh_kg_m3(self.stone_mm, air_entrained=self.air_entrained)
+            fresh = self.trial_fresh_kg_m3 or estimate
             sand = fresh - water - cement - stone
             given = (
                 Given("fresh density", fresh, "kg/m³"),

@@ -134,7 +134,7 @@ class Kit(Basis):
         )
         return Proportions(
             constituents=tuple(Constituent(p.material, p.dry_kg * kits_m3) for p in self.parts),
-            water=WaterWindow(
+            water=WaterWindow.of(
                 self.water_low_l + held_l, self.water_target_l + held_l, self.water_high_l + held_l
             ).times(kits_m3),
             air=self.air_percent / 100,

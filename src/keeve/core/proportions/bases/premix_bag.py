@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Any, ClassVar, Final, Literal
 
-from pydantic import model_validator
+from pydantic import TypeAdapter, ValidationError, model_validator
 
 from keeve.core.materials.material import Material
 from keeve.core.measure.quantities import Mass, Volume
@@ -24,6 +24,9 @@ from keeve.core.proportions.base import (
 
 LEAST_AIR: Final = -0.05
 """Below this no rounding on a label explains the yield."""
+
+
+_LITRES: Final[TypeAdapter[float]] = TypeAdapter(Volume)
 
 
 class PremixBag(Basis):
@@ -89,12 +92,16 @@ class PremixBag(Basis):
             Asked("water_high_l", high, "water"),
         )
 
-    def for_job(self, label: Basis, typed: Mapping[str, Any]) -> Basis:
-        """Return the bag as one job makes it: with other water than the label's it yields so much more, or less."""
-        if not isinstance(label, PremixBag) or "yield_l" in typed:
-            return self
-        more_l = self.water_target_l - label.water_target_l
-        return self.model_copy(update={"yield_l": label.yield_l + more_l}) if more_l else self
+    def understood(self, typed: dict[str, Any]) -> dict[str, Any]:
+        """Let the yield follow: with other water than the label's the bag makes so much more, or less."""
+        if "water_target_l" not in typed or "yield_l" in typed:
+            return typed
+        try:
+            return typed | {
+                "yield_l": self.yield_l + _LITRES.validate_python(typed["water_target_l"]) - self.water_target_l
+            }
+        except ValidationError:
+            return typed  # it is refused where it stands
 
     def yielding(self, share: float, typed: Mapping[str, Any]) -> Basis:
         """Return the bag as one that makes so many times its label's volume [-]."""
@@ -125,7 +132,7 @@ class PremixBag(Basis):
         """
         bags_m3 = 1000 / self.yield_l
         dry = self.bag_kg * bags_m3
-        water = WaterWindow(self.water_low_l, self.water_target_l, self.water_high_l).times(bags_m3)
+        water = WaterWindow.of(self.water_low_l, self.water_target_l, self.water_high_l).times(bags_m3)
         air = self._air()
         warnings = (mark("The label's yield leaves no room for air: expect a little more mix."),) if air < 0 else ()
         working = Working(

@@ -121,7 +121,7 @@ def _settings(shown: Shown, reader: Reader) -> dict[str, Any]:
 
 _WITHOUT_MIX: Final[dict[str, Any]] = {
     "heaps": (), "schools": (), "asked": (), "sands": (), "by_volume": (), "pack_of": "", "cooled": False, "warmed": (),
-    "has_cement": False, "admixtures": (), "dosed_as": "", "packs": (),
+    "designed": False, "has_cement": False, "admixtures": (), "dosed_as": "", "packs": (),
 }  # fmt: skip
 
 
@@ -147,6 +147,7 @@ def _of_chosen(chosen: Mix, shown: Shown, changes: dict[str, Any], reader: Reade
         "cooled": any(m.role in ("cement", "premix") for m in materials),
         "warmed": _warmed(materials),
         "has_cement": bool(cements),
+        "designed": chosen.basis.designs_water,
         "admixtures": [
             ("", t(reader, "none")),
             *((a.key, _admixture_words(a, reader)) for a in _dosed_in(materials, shelf)),

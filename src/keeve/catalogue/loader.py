@@ -119,7 +119,7 @@ class Catalogue:
         """
         usual = self.usual_mixer(mix)
         order_l = (order_m3 or 0.0) * 1000
-        if order_m3 is None or order_l >= usual.mixed_l * LEAST_LOAD_SHARE:
+        if order_m3 is None or mix.basis.divide == "never" or order_l >= usual.mixed_l * LEAST_LOAD_SHARE:
             return usual, ""
         kinds = {usual.kind} | ({"bucket", "tray"} if order_l < usual.mixed_l * MUCH_TOO_BIG else set())
         smaller = [m for m in self.mixers_for(mix) if m.mixed_l < usual.mixed_l]

@@ -1,5 +1,6 @@
 """Packs for a bag, colour and its limit, what a bag yields with other water, and what stays in mixer and pump."""
 
+from datetime import date
 from typing import Any
 
 import pytest
@@ -7,6 +8,7 @@ import pytest
 from keeve.catalogue import load_catalogue
 from keeve.core.message.errors import TradeError
 from keeve.core.message.said import plain
+from keeve.core.yard.buying import Needed, buying
 from keeve.words import saying
 from keeve.words.reader import METRIC, US
 from tests.conftest import Planner, Ticketer
@@ -88,3 +90,36 @@ def test_what_stays_in_mixer_and_pump_is_mixed_too(planned: Planner) -> None:
     without, with_it = planned(**fields), planned(**fields, residue_l="30 L")
     assert with_it.need.order_m3 - without.need.order_m3 == pytest.approx(0.030)
     assert with_it.order_working.result == pytest.approx(0.2 * 1.1 + 0.030)
+
+
+def test_a_wet_pail_is_lifted_bought_and_told_by_what_it_weighs(planned: Planner, ticketed: Ticketer) -> None:
+    """A pail of 32 kg holds a fifth of water: 25.6 kg dry; common practice, no source for its label."""
+    two = {"mix": "tinted-finish", "mixer": "paddle-tub", "start": "2 kits", "shapes": []}
+    finish = planned(**two).cards[0].doses[0]
+    assert finish.pack_kg == pytest.approx(32.0)
+    assert finish.batch_kg == pytest.approx(32.0 * (finish.packs or 0))
+    ticket = ticketed(**two)
+    assert max(way.heaviest_kg for way in ticket.divisions) == pytest.approx(32.0)
+    total = next(t for t in ticket.totals if t.key == "wet-finish")
+    (line,), _ = buying(
+        [Needed(total.key, total.name, "premix", total.batch_kg, finish.pack_kg)], {}, 0.0, date(2026, 9, 14)
+    )
+    assert line.packs == 2
+    assert any(plain(one).startswith("A pack of 32") for one in ticket.cautions)
+
+
+def test_a_pail_is_tinted_whole(planned: Planner) -> None:
+    """House ruling: tinted whole, then parted; half of a vial never comes out the same twice."""
+    found = planned(mix="tinted-finish", mixer=None, shapes=[{"kind": "known", "volume_l": 8}])
+    assert found.split.bags_each == (1.0,)
+    with pytest.raises(TradeError, match=PROSE["only-mixed-in-whole"]):
+        planned(mix="tinted-finish", mixer=None, shapes=[], start="half a kit")
+
+
+def test_part_of_a_bag_is_not_called_the_whole_bag(planned: Planner) -> None:
+    titles = [
+        plain(step.title) for step in planned(mix="overlay", mixer=None, shapes=[], start="half a bag").cards[0].steps
+    ]
+    assert PROSE["part-of-the-bag"] in titles
+    kit = planned(mix="wet-base-kit", mixer="paddle-bucket", shapes=[], start="half a kit")
+    assert any(PROSE["stir-the-whole-pail"] in plain(one) for one in kit.warnings)

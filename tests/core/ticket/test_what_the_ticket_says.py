@@ -59,7 +59,7 @@ def measured_kg(given: TicketDose, ticket: Ticket, reader: Reader) -> float:
     packs = saying.bags(given.packs, reader, given.pack_word) if given.packs is not None else ""
     if packs and said == packs:
         assert given.pack_kg is not None
-        return number(said.split()[0]) * given.pack_kg
+        return number(said.split()[0]) * given.pack_kg * share
     if given.fill is None:
         return on_scale(given.role, said) * share
     container = ticket.measure(given.fill.container)

@@ -24,7 +24,7 @@ def heaviest_pack_kg(mix: Mix) -> float:
     """
     bagged = mix.bagged()
     others = [min(p.mass_kg for p in m.packs) for m in mix.materials() if m.packs and m.key != bagged.key]
-    return max([mix.bag_kg() or 0.0, *others])
+    return max([mix.sold_kg() or 0.0, *others])
 
 
 def cautions_of(mix: Mix, proportions: Proportions) -> dict[str, Words]:

@@ -359,7 +359,7 @@ def recommend(
         ("whole_gauges", good_tins, mark("Whole measures and no marks: every load is counted alike.")),
         ("half_bags", good_half, mark("Half bags leave little over and are still easy to measure.")),
         ("equal", True, mark("Loads all alike repeat best: whole packs do not come out even here.")),
-        ("part_bags", True, mark("A bag is too big for the vessel: it goes in parts.")),
+        ("part_bags", True, mark("A pack is too big for the vessel, or only part of one is wanted: it goes in parts.")),
     )
     for strategy, suits, reason in order:
         if suits and strategy in by:

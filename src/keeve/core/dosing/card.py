@@ -252,7 +252,7 @@ def _dose(
         solid_l=constituent.solid_m3 * volume_m3 * 1000 + brought_l,
         gauged_l=gauged_l,
         packs=packs,
-        pack_kg=bag_kg,
+        pack_kg=bag_kg * (1 + material.held_water_percent / 100) if bag_kg else None,
         pack_word=material.pack_word,
         gauge=found.fill,
         gauged_to_l=_spread_l(constituent, dry_kg, heaps) if told and material.role not in WEIGHED else None,

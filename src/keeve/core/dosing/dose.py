@@ -25,6 +25,7 @@ class Dose(Frozen):
     """Room it takes in a gauge, as it lies in the heap."""
     packs: float | None
     pack_kg: float | None
+    """As it is sold and lifted: a wet pack with the water it holds."""
     pack_word: str = "bag"
     gauge: Fill | None
     gauged_to_l: tuple[float, float] | None = None

@@ -6,7 +6,7 @@ from typing import Final
 from keeve.core.dosing.dose import Dose
 from keeve.core.dosing.water import WaterAccount
 from keeve.core.materials.material import BINDERS
-from keeve.core.message.said import Amount, Names, Said, Words
+from keeve.core.message.said import Amount, Names, Said, Words, mark
 from keeve.core.mixes.admixture_doses import AdmixtureDose
 from keeve.core.mixes.admixtures import When
 from keeve.core.procedures.procedure import Procedure, Step, StepDose
@@ -34,11 +34,11 @@ def sized_steps(
     )
     if not template.per_pack or packs is None or packs <= 1 + _PART_PACK:
         step = _step(template, procedure, doses, water, 1.0)
-        return [_numbered(step, 1, 1)] if step else []
+        return [_numbered(step, 1, packs or 1.0)] if step else []
     count = math.ceil(packs - _PART_PACK)
     shares = [min(1.0, packs - i) / packs for i in range(count)]
     made = (_step(template, procedure, doses, water, share) for share in shares)
-    return [_numbered(step, number, count) for number, step in enumerate(made, 1) if step]
+    return [_numbered(step, number, packs) for number, step in enumerate(made, 1) if step]
 
 
 def seconds_of(procedure: Procedure, doses: tuple[Dose, ...], volume_l: float) -> int:
@@ -61,9 +61,17 @@ def seconds_of(procedure: Procedure, doses: tuple[Dose, ...], volume_l: float) -
     return total
 
 
-def _numbered(step: Step, number: int, count: int) -> Step:
+PART_IN: Final = mark("Part of the bag, in slowly")
+_ONE_IN: Final = mark("The bag, in slowly")
+
+
+def _numbered(step: Step, number: int, packs: float) -> Step:
+    """Say which bag of how many [-] a step is about; one that is no whole bag is called a part of one."""
     if not isinstance(step.title, str) or "{number}" not in step.title:
         return step
+    if packs <= 1 + _PART_PACK:
+        return step.model_copy(update={"title": _ONE_IN if packs >= 1 - _PART_PACK else PART_IN})
+    count = math.ceil(packs - _PART_PACK)
     said = Said(step.title, number=Amount(number, "whole"), count=Amount(count, "whole"))
     return step.model_copy(update={"title": said})
 

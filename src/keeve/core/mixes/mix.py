@@ -222,6 +222,11 @@ class Mix(Frozen):
         """Return the mass of one bag of it [kg], if it comes in bags."""
         return self.basis.own_bag_kg() or self.pack_kg
 
+    def sold_kg(self) -> float | None:
+        """Return what a pack of it weighs as it is sold and lifted [kg]: a wet one with the water it holds."""
+        bag_kg = self.bag_kg()
+        return None if bag_kg is None else bag_kg * (1 + self.bagged().held_water_percent / 100)
+
     def materials(self) -> tuple[Material, ...]:
         """Return every dry material of the mix."""
         return self.basis.materials()

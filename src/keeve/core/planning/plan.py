@@ -351,6 +351,12 @@ def _totals(cards: tuple[Card, ...], count_of: list[int]) -> tuple[Total, ...]:
     return tuple(total(i, dose) for i, dose in enumerate(cards[0].doses))
 
 
+_STIR_IT: Final = mark("Stir the whole pail up from the bottom before it is parted: it settles into its parts.")
+_TIP_IT: Final = mark(
+    "Tip the whole bag out and turn it dry before it is parted: in the bag it settles into its sizes."
+)
+
+
 def _warnings(
     mix: Mix, proportions: Proportions, ratios: tuple[JudgedRatio, ...], chosen: Split, cards: tuple[Card, ...]
 ) -> tuple[Words, ...]:
@@ -371,9 +377,7 @@ def _warnings(
         if d.means == "scale" and d.weighing is not None and not d.weighing.good
     ]
     if chosen.strategy == "part_bags":
-        said.append(
-            mark("Tip the whole bag out and turn it dry before it is parted: in the bag it settles into its sizes.")
-        )
+        said.append(_STIR_IT if mix.bagged().held_water_percent > 0 else _TIP_IT)
     if len(chosen.volumes_m3) > 1 and chosen.least_share < LEAST_LOAD_SHARE:
         said.append(mark("The last load is so small that it mixes badly: stay with it, or make the loads alike."))
     return tuple(said)

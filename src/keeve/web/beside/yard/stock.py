@@ -137,7 +137,7 @@ def needs_of(at: Desk, job: JobRow, shelf: Catalogue) -> list[Needed] | None:
     if tried.request is None or tried.plan is None or tried.brief is None:
         return None
     mix = tried.request.mix
-    pack = {mix.bagged().key: mix.bag_kg()}
+    pack = {mix.bagged().key: mix.sold_kg()}
     sold = {m.key: m.packs[0].mass_kg for m in mix.materials() if m.packs}
     kg = {total.key: total.batch_kg for total in tried.brief.totals}
     if job.event_n > 0:

@@ -293,14 +293,22 @@ def water_by(card: TicketCard, ticket: Ticket, reader: Reader) -> str:
         return t(reader, "{first} s of the hose first, {all} s in all", first=str(first), all=str(seconds))
     by = card.water.by
     if by.means == "scale" and not by.name and ticket.scales:
-        best = scale_for_water(total_l, ticket.scales)
-        return t(reader, "on the scale: {mass}", mass=on_scale(total_l, best.step_kg, best.unit, reader))
+        return _weighed_water(total_l, ticket, reader)
     if by.means == "drawn":
         name = US_FINE_JUG if reader.us and by.us_step_l else by.name
         return t(reader, "by {instrument}", instrument=name)
     if by.means == "scale":
         return t(reader, "on the fine scale: {mass}", mass=say(show_mass(total_l, reader)))
     return ""
+
+
+def _weighed_water(total_l: float, ticket: Ticket, reader: Reader) -> str:
+    best = scale_for_water(total_l, ticket.scales)
+    times = math.ceil(total_l / best.most_kg - _WHOLE)
+    each = on_scale(total_l / max(times, 1), best.step_kg, best.unit, reader)
+    if times <= 1:
+        return t(reader, "on the scale: {mass}", mass=each)
+    return t(reader, "on the scale, {n} times {mass}", n=str(times), mass=each)
 
 
 def water(card: TicketCard, reader: Reader) -> str:

@@ -1,6 +1,7 @@
 """What is too little for a jug: syringes, dilution, and sips in the marks of what is at hand."""
 
 import math
+import re
 from typing import Any
 
 import pytest
@@ -86,3 +87,34 @@ def test_a_syringe_says_each_draw(ticketed: Ticketer) -> None:
     shares = words.partition(": ")[2].split(" + ")
     total = float(words.split(" mL")[0])
     assert math.fsum(map(float, shares)) == pytest.approx(total) if shares != [""] else drawn.fills == 1
+
+
+def test_what_stands_on_a_mark_is_not_drawn_up() -> None:
+    """75 mL are fifteen marks of a jug with 5 mL marks, and need no syringe; 72 mL lie between two."""
+    assert (draw("admixture", 0.075).by, draw("admixture", 0.072).by) == ("fine jug", "syringe-60")
+
+
+def test_no_dose_is_weighed_on_a_scale_too_coarse_for_it(ticketed: Ticketer) -> None:
+    hanging = {"key": "own-h", "name": "Beam scale", "kind": "hanging", "most_kg": 50, "step_kg": 0.02, "unit": "kg"}
+    kitchen = hanging | {"key": "own-k", "name": "Counter scale", "kind": "kitchen", "most_kg": 5, "step_kg": 0.001}
+    panel: dict[str, Any] = {"mix": "thin-panel", "mixer": None, "shapes": [{"kind": "known", "volume_l": 6}]}
+    panel |= {"moisture_percent": {"silica-sand": 0.3}, "strategy": "equal"}
+    keys = ("portland-cement", "admixture-powder-thin", "polycarboxylate-powder")
+    alone = ticketed(**panel, scales=[hanging], measured=dict.fromkeys(keys[:1], "scale"))
+    powder = next(d for d in alone.cards[0].doses if d.role == "powder" and d.batch_kg < 0.1)
+    assert "on the fine scale" in saying.dose(powder, alone, METRIC)
+    both = ticketed(**panel, scales=[hanging, kitchen], measured={"water": "scale"})
+    small = next(d for d in both.cards[0].doses if d.key == powder.key)
+    assert small.weighing is not None
+    assert small.weighing.scale == "own-k"
+
+
+def test_water_is_never_read_past_what_the_scale_carries(ticketed: Ticketer) -> None:
+    kitchen = {"key": "own-k", "name": "Counter scale", "kind": "kitchen", "most_kg": 5, "step_kg": 0.001, "unit": "g"}
+    ticket = ticketed(mix="concrete-1-2-4", mixer="drum-site", scales=[kitchen], measured={"water": "scale"})
+    card = ticket.cards[0]
+    said = saying.water_by(card, ticket, METRIC)
+    found = re.search(r"(\d+) times (\d+) g$", said)
+    assert found is not None, said
+    assert int(found[2]) <= 5000
+    assert int(found[1]) * int(found[2]) == pytest.approx(card.water.pour.target * 1000, abs=int(found[1]))

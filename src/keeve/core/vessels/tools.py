@@ -6,7 +6,7 @@ from typing import Final, Literal, NamedTuple
 from keeve.core.materials.material import WET_HEAPS, Role
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
 from keeve.core.message.said import Amount, Said, Words, mark
-from keeve.core.vessels.instruments import FINE_SCALE, SYRINGES, Instrument, draw, us_mark_l
+from keeve.core.vessels.instruments import FINE_SCALE, SYRINGES, Instrument, draw, us_mark_l, weigh_on
 from keeve.core.vessels.scales import Scale, Weighed, Weighing, best_weighing
 from keeve.core.vessels.tolerance import allowed_percent
 from keeve.core.vessels.vessels import Container, Fill, best_fill, brim_l, is_struck, people_count, volume_l
@@ -205,6 +205,8 @@ def measure(dose: Weighed, key: str, tools: Tools, packs: float | None, *, gauge
     wish = tools.measured.get(key)
     fill, count = _offered(dose, tools, gauged=gauged, mean=wish)
     on_scale = best_weighing(dose, tools.scales, tools.vessels) if tools.scales else None
+    if on_scale is not None and not on_scale.good and weigh_on(dose.role, dose.mass_kg).instrument is FINE_SCALE:
+        on_scale = None  # too coarse for it: the fine scale is named
     unit = 1 if tools.parted else 2
     in_packs = packs is not None and abs(packs * unit - round(packs * unit)) <= _HALF and round(packs * unit) > 0
     means = _means(wish, in_packs=in_packs, counts=count is not None, marks=fill is not None)
@@ -281,7 +283,7 @@ def water_by(free_l: float, pour_l: float, tools: Tools) -> WaterBy:
     mark_l = tools.jug.mark_l or USUAL_MARK_L
     jug = Instrument("jug", mark("jug"), mark_l, math.inf)
     found = draw("water", max(pour_l, mark_l), jug)
-    if found.by == "jug" and mark_l > free_l * MARK_PERCENT / 100:
+    if found.step_l > free_l * MARK_PERCENT / 100:
         found = draw("water", max(free_l * MARK_PERCENT / 100, SYRINGES[-1].step), jug)
     if found.by == "jug":
         return WaterBy(means="jug", name="", step_l=mark_l, us_step_l=us_mark_l(mark_l))

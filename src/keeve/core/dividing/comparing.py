@@ -41,7 +41,7 @@ def _lifts(dose: Dose) -> tuple[int, float]:
     if dose.means == "scale" and dose.weighing is not None:
         return dose.weighing.vessels, dose.weighing.reading_kg
     if dose.gauge is not None:
-        return dose.gauge.fills, dose.batch_kg / dose.gauge.fills
+        return dose.gauge.fills, dose.batch_kg / dose.gauge.fills + dose.gauge_tare_kg
     return 1, dose.batch_kg
 
 

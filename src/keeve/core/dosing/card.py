@@ -17,6 +17,7 @@ from keeve.core.procedures.procedure import Procedure, Step
 from keeve.core.proportions.base import Constituent, Proportions
 from keeve.core.vessels.scales import Weighed
 from keeve.core.vessels.tools import WEIGHED, Means, Tools, measure, usual_measures
+from keeve.core.vessels.vessels import Fill
 
 _TELLS: Final = 0.005
 """A gauge that may differ by less than this share is told as one."""
@@ -255,6 +256,7 @@ def _dose(
         pack_kg=bag_kg * (1 + material.held_water_percent / 100) if bag_kg else None,
         pack_word=material.pack_word,
         gauge=found.fill,
+        gauge_tare_kg=_tare_kg(found.fill, tools),
         gauged_to_l=_spread_l(constituent, dry_kg, heaps) if told and material.role not in WEIGHED else None,
         means=found.means,
         count=found.counted,
@@ -263,6 +265,11 @@ def _dose(
         half_step_percent=found.half_step_l / gauged_l * 100,
         heap=_heap(constituent, found.means, batch_kg, gauged_l, heaps) if told else None,
     )
+
+
+def _tare_kg(fill: Fill | None, tools: Tools) -> float:
+    found = (c.tare_kg for c in tools.gauges if fill is not None and c.key == fill.container_key)
+    return next(found, None) or 0.0
 
 
 def _heap(constituent: Constituent, means: Means, batch_kg: float, gauged_l: float, heaps: Heaps) -> HeapDose | None:

@@ -28,6 +28,8 @@ class Dose(Frozen):
     """As it is sold and lifted: a wet pack with the water it holds."""
     pack_word: str = "bag"
     gauge: Fill | None
+    gauge_tare_kg: float = 0.0
+    """What that gauge weighs empty: it is lifted too."""
     gauged_to_l: tuple[float, float] | None = None
     """From and to, where nobody looked at the heap and it may bulk more or less."""
     means: Means

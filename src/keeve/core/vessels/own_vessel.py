@@ -9,8 +9,9 @@ from pydantic import Field
 from keeve.core.measure.quantities import Length, Mass, Plain, Volume
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
 from keeve.core.message.said import mark, measured, verbatim
-from keeve.core.vessels.profile import filled_profile
+from keeve.core.vessels.profile import bowl, carried_on, filled_profile
 from keeve.core.vessels.tilted import tilted_brim_l
+from keeve.core.vessels.tolerance import SLACK
 from keeve.core.vessels.vessels import Container, Mixer, MixerKind, Ring, Section, brim_l, volume_l
 
 Use = Literal[
@@ -22,7 +23,7 @@ _KIND: Final[dict[str, MixerKind]] = {
 }  # fmt: skip
 """How a load is mixed in it: on a sheet and between two buckets it is turned by hand, as in a tray."""
 Word = Literal["", "pail", "bucket", "tin", "box", "shovel", "trowel", "spoon", "cap", "jug"]
-CONTRADICTS: Final = 0.1
+CONTRADICTS: Final = 0.05
 """A fill and the measures that differ by more contradict each other. House ruling."""
 TAPERS: Final = 1.25
 """A measure so much wider at its bottom than at its rim was written down upside down: own assumption."""
@@ -161,7 +162,7 @@ def _filled_l(sheet: VesselSheet) -> float | None:
 
 def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float | None]:
     if sheet.fills:
-        return _by_fills(sheet), None
+        return _by_fills(sheet)
     across = sheet.top_mm or sheet.bottom_mm
     if across is not None and sheet.depth_mm is not None:
         by_measures = _ringed(sheet, sheet.depth_mm)
@@ -179,6 +180,8 @@ def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float
                 brim,
             )
         return _ringed(sheet, sheet.depth_mm, math.sqrt(filled_l / brim)), brim
+    if filled_l is None and sheet.mixed_l is not None and sheet.use not in MOST_L:
+        filled_l = sheet.mixed_l / _RATED_OF_GROSS[_KIND[sheet.use]]  # only its rating is known: drawn as it would be
     if filled_l is None:
         hint = mark("Measure it inside – across and deep – or fill it by a jug.")
         if sheet.use == "scoop":
@@ -193,8 +196,13 @@ def _section(sheet: VesselSheet, filled_l: float | None) -> tuple[Section, float
     return Section(rings=(Ring(height_mm=0, width_mm=width), Ring(height_mm=depth, width_mm=width))), None
 
 
-def _by_fills(sheet: VesselSheet) -> Section:
-    """Form a vessel by what it held at several heights."""
+_RATED_OF_GROSS: Final[dict[MixerKind, float]] = {
+    "drum": MIXED_OF_GROSS, "pan": MIXED_OF_GROSS, "bucket": BUCKET_DEEP, "tray": TRAY_FULL,
+}  # fmt: skip
+
+
+def _by_fills(sheet: VesselSheet) -> tuple[Section, float | None]:
+    """Form a vessel by what it held at several heights, up to its rim; and say what it holds by its measures alone."""
     steps: list[tuple[float, float]] = []
     for i, one in enumerate(sheet.fills):
         if one.litres is None:
@@ -208,7 +216,22 @@ def _by_fills(sheet: VesselSheet) -> Section:
             raise _refused(
                 Code.DOES_NOT_FIT, msg, mark("Copy the two once more."), f"fills.{i + 1}.holds_l", high_l, low_l
             )
-    return filled_profile(tuple(steps))
+    section = filled_profile(tuple(steps))
+    if sheet.depth_mm is None:
+        return section, None
+    if steps[-1][0] > sheet.depth_mm * (1 + SLACK):
+        msg = mark("It was filled to {value}, and its rim is at {limit}.")
+        field = f"fills.{len(steps) - 1}.height_mm"
+        raise _refused(Code.DOES_NOT_FIT, msg, mark("Measure both inside."), field, steps[-1][0], sheet.depth_mm, "mm")
+    by_measures = _ringed(sheet, sheet.depth_mm) if sheet.top_mm or sheet.bottom_mm else None
+    for i, (height_mm, litres) in enumerate(steps if by_measures else ()):
+        there = volume_l(by_measures, height_mm) if by_measures else litres
+        if abs(litres - there) > CONTRADICTS * litres:
+            msg = mark("Filled so high it held {value}, but by its measures {limit}.")
+            hint = mark("Measure inside, or fill it once more.")
+            raise _refused(Code.DOES_NOT_FIT, msg, hint, f"fills.{i}.holds_l", litres, there)
+    rim_mm = sheet.top_mm if sheet.form == "round" else None
+    return carried_on(section, sheet.depth_mm, rim_mm), brim_l(by_measures) if by_measures else None
 
 
 def _counted_l(sheet: VesselSheet) -> float | None:
@@ -238,6 +261,8 @@ def _ringed(sheet: VesselSheet, depth_mm: float, wider: float = 1.0) -> Section:
     top, bottom = sheet.top_mm or sheet.bottom_mm, sheet.bottom_mm or sheet.top_mm
     if top is None or bottom is None:  # asked before
         raise LoadError(Fault(Code.MISSING, "It is measured across inside.", "", field="top_mm"))
+    if sheet.use == "bowl" and sheet.form == "round":
+        return bowl(wider * top, depth_mm, wider * bottom if sheet.bottom_mm and sheet.top_mm else 0.0)
     if sheet.form == "round":
         sides: tuple[float | None, float | None] = (None, None)
     else:

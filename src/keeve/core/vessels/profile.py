@@ -1,4 +1,4 @@
-"""The inside of a vessel found from what it held at several heights."""
+"""The inside of a vessel found from what it held at several heights, or of a bowl from its measures."""
 
 import math
 from itertools import pairwise
@@ -83,3 +83,73 @@ def _stepped(steps: tuple[tuple[float, float], ...]) -> Section:
         rings += [Ring(height_mm=high_mm, width_mm=width)]
         low_mm, low_l = high_mm, high_l
     return Section(rings=tuple(rings))
+
+
+def carried_on(section: Section, depth_mm: float, rim_mm: float | None = None) -> Section:
+    """Carry a vessel that was filled part way on to its rim.
+
+    Parameters
+    ----------
+    section : as filled
+    depth_mm : to its rim [mm]; nothing changes where that is no higher
+    rim_mm : across the rim [mm]; None where nobody measured it: then as its topmost stretch goes on
+
+    References
+    ----------
+    Frustum through the two topmost: house ruling; plain arithmetic.
+
+    >>> from keeve.core.vessels.vessels import volume_l
+    >>> half = filled_profile(((100.0, 5.0), (200.0, 11.0)))
+    >>> carried_on(half, 300.0).depth_mm, volume_l(carried_on(half, 300.0), 200.0) == volume_l(half, 200.0)
+    (300.0, True)
+    """
+    if depth_mm <= section.depth_mm + _HAIR_MM:
+        return section
+    low, high = section.rings[-2:]
+    slope = (high.width_mm - low.width_mm) / (high.height_mm - low.height_mm)
+    rim = rim_mm or max(high.width_mm + slope * (depth_mm - high.height_mm), high.width_mm / 2)
+    return Section(rings=(*section.rings, Ring(height_mm=depth_mm, width_mm=rim)))
+
+
+_RINGS: Final = 48
+
+
+def bowl(top_mm: float, depth_mm: float, flat_mm: float = 0.0) -> Section:
+    """Form a bowl: part of a ball, not of a cone.
+
+    Parameters
+    ----------
+    top_mm : across the rim inside [mm]
+    depth_mm : from rim to bottom [mm]
+    flat_mm : across its flat bottom [mm]; 0 is round to the bottom
+
+    Returns
+    -------
+    zone of a ball through rim and bottom; one deeper than half a ball is that and a straight collar
+
+    Notes
+    -----
+    With a and b the radii of rim and bottom and h the depth the ball's middle lies (a² + h² − b²) / 2h over the bottom.
+    V = π h (3 a² + 3 b² + h²) / 6.
+
+    References
+    ----------
+    Zone of a ball, plain arithmetic; collar: house ruling.
+
+    >>> from keeve.core.vessels.vessels import brim_l
+    >>> round(brim_l(bowl(300, 100)), 2), round(brim_l(bowl(200, 100)), 2), round(brim_l(bowl(200, 150)), 2)
+    (4.06, 2.09, 3.66)
+    """
+    a, b, h = top_mm / 2, min(flat_mm, top_mm) / 2, depth_mm
+    middle = (a**2 + h**2 - b**2) / (2 * h)
+    ball_mm = h
+    if middle < h:  # it would bulge below its rim: half a ball, or what a flat bottom leaves of it, and a collar
+        middle = ball_mm = min(math.sqrt(max(a**2 - b**2, 0.0)), h)
+    radius2 = b**2 + middle**2
+    heights = [ball_mm * (1 - math.cos(math.pi * n / (2 * _RINGS))) for n in range(_RINGS + 1)]
+    rings = [
+        Ring(height_mm=one, width_mm=2 * math.sqrt(max(radius2 - (one - middle) ** 2, (_HAIR_MM / 2) ** 2)))
+        for one in heights
+    ]
+    collar = [Ring(height_mm=h, width_mm=top_mm)] if h > ball_mm + _HAIR_MM else []
+    return Section(rings=(*rings, *collar))

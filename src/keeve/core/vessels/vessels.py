@@ -312,14 +312,15 @@ def fill_with(container: Container, volume_wanted_l: float, mass_kg: float) -> F
 
     Returns
     -------
-    number of fills and their common mark; no fill is over 25 kg where that can be helped
+    number of fills and their common mark; no fill is over 25 kg with its vessel where that can be helped
 
     References
     ----------
     Common practice, no source.
     """
     brim = brim_l(container.section)
-    fills = max(math.ceil(volume_wanted_l / brim - 1e-9), math.ceil(mass_kg / CARRY_KG - 1e-9), 1)
+    carried_kg = CARRY_KG - (container.tare_kg or 0.0)
+    fills = max(math.ceil(volume_wanted_l / brim - 1e-9), math.ceil(mass_kg / carried_kg - 1e-9), 1)
     up_mm = fill_height_mm(container.section, volume_wanted_l / fills)
     struck = volume_wanted_l / brim
     return Fill(

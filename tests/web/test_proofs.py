@@ -48,12 +48,13 @@ def lab(client: TestClient, token: str) -> Lab:
 def test_three_cylinders_are_due_broken_and_judged(lab: Lab) -> None:
     lab.post("asked", mpa="30", rule="en-206")
     assert "Accepted by" not in lab.page()
-    for label, force in (("A1", "600.9"), ("A2", "618.5"), ("A3", "583.2")):
-        key = lab.cast(label, load="1")
+    pairs = [(f"{pair}{n}", str(n), force) for pair in "AB" for n, force in ((1, "600.9"), (2, "618.5"), (3, "583.2"))]
+    for label, load, force in pairs:
+        key = lab.cast(label, load=load)
         assert lab.post("result", of=key, found=force, by="force", at="2026-10-12").status_code == 303
     html = lab.page()
     assert "12.10.2026" in html
-    assert "mean of 3 results" in html
+    assert "mean of 6 results" in html
     assert "34.0 MPa" in html
     assert PROSE["accepted-by-en-206"] in html
     lab.post("asked", mpa="32", rule="en-206")

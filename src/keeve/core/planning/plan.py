@@ -31,6 +31,7 @@ from keeve.core.mixes.admixture_doses import refuse_chloride
 from keeve.core.mixes.heap_checks import heap_warnings, strange_measures, unknown_heaps
 from keeve.core.mixes.mix import Mix
 from keeve.core.planning.dealing import Dealer, Load, choose, count_of, divided_by
+from keeve.core.planning.doubtful import asked_about
 from keeve.core.planning.request import PlanRequest
 from keeve.core.proportions.base import Proportions, WaterWindow, cap_water
 from keeve.core.proportions.plausible import outside
@@ -132,10 +133,10 @@ def plan(request: PlanRequest) -> Plan:
     if request.ratio_cap is not None:
         proportions = cap_water(proportions, request.ratio_cap)
     # A label's yield is the maker's word: its rounding may leave the envelope, which is for mixes set up here.
-    if not request.unusual_ok and mix.basis.judged:
-        strange = outside(mix.kin, proportions, acted.moved(mix))
-        if strange:
-            raise MixError(*strange)
+    if not request.unusual_ok:
+        strange = outside(mix.kin, proportions, acted.moved(mix)) if mix.basis.judged else ()
+        if asked := (*strange, *asked_about(mix.basis, request.temperatures)):
+            raise MixError(*asked)
     refuse_chloride(request.admixtures, mix.kin, steel=request.steel)
     return _assemble(request, need, proportions)
 

@@ -46,6 +46,11 @@ SLUMP_STEP_MM: Final = 10
 """A slump is rounded to this before it is classed: EN 12350-2, from memory."""
 SLUMP_CLASSES: Final = ((10, "S1"), (50, "S2"), (100, "S3"), (160, "S4"), (220, "S5"))
 """Least rounded slump [mm] of each class: EN 206, from memory."""
+SLUMP_TELLS_MM: Final = 280
+"""A higher slump is asked about: house ruling."""
+SLUMP_FLOW_CLASSES: Final = ((550, "SF1"), (660, "SF2"), (760, "SF3"))
+"""Least slump flow [mm] of each class: EN 206, from memory."""
+CLASSES: Final = {"slump": SLUMP_CLASSES, "slump flow": SLUMP_FLOW_CLASSES}
 NEAR_DENSITY: Final = 0.02
 """A pot of fresh mix weighed on the site is no surer than this share: own assumption."""
 CONE_MM: Final = 300

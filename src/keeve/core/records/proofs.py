@@ -8,33 +8,12 @@ from typing import Annotated, Final, Literal, NamedTuple
 
 from pydantic import AwareDatetime, Field, TypeAdapter
 
+from keeve.core.measure.units import STRENGTH_MPA
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.records.specimens import BENT, Shape
+from keeve.core.vessels.tolerance import SLACK
 
-Shape = Literal["cube-150", "cube-100", "cylinder-150", "cylinder-100", "bar-40", "beam-150", "beam-100", "bar-bent"]
-AREA_MM2: Final[dict[Shape, float]] = {
-    "cube-150": 150.0**2,
-    "cube-100": 100.0**2,
-    "cylinder-150": math.pi * 75.0**2,
-    "cylinder-100": math.pi * 50.0**2,
-    "bar-40": 40.0**2,
-}
-BENT: Final[dict[Shape, tuple[float, float, float]]] = {
-    "beam-150": (150.0, 450.0, 1.0),
-    "beam-100": (100.0, 300.0, 1.0),
-    "bar-bent": (40.0, 100.0, 1.5),
-}
-"""Side and span [mm] of what is bent till it breaks; 1 where two rollers load its thirds, 1.5 where one its middle."""
-SHAPES: Final[dict[Shape, Words]] = {
-    "cube-150": Said("Cube, {wide}", wide=Amount(150, "mm")),
-    "cube-100": Said("Cube, {wide}", wide=Amount(100, "mm")),
-    "cylinder-150": Said("Cylinder, {wide} by {high}", wide=Amount(150, "mm"), high=Amount(300, "mm")),
-    "cylinder-100": Said("Cylinder, {wide} by {high}", wide=Amount(100, "mm"), high=Amount(200, "mm")),
-    "bar-40": Said("Half a bar, plates {wide}", wide=Amount(40, "mm")),
-    "beam-150": Said("Beam, {wide}, bent over {span}", wide=Amount(150, "mm"), span=Amount(450, "mm")),
-    "beam-100": Said("Beam, {wide}, bent over {span}", wide=Amount(100, "mm"), span=Amount(300, "mm")),
-    "bar-bent": Said("Bar, {wide}, bent over {span}", wide=Amount(40, "mm"), span=Amount(100, "mm")),
-}
 Rule = Literal["en-206", "aci-318"]
 RULES: Final[dict[Rule, str]] = {"en-206": "EN 206", "aci-318": "ACI 318"}
 CHARACTERISTIC: Final = 1.64
@@ -76,6 +55,8 @@ class Asked(_Entry):
     kind: Literal["asked"] = "asked"
     mpa: float = Field(gt=0, le=150)
     rule: Rule = "en-206"
+    sigma_mpa: float | None = Field(None, gt=0, le=30)
+    """Deviation known from the production of before, where there is one."""
 
 
 class Note(_Entry):
@@ -123,23 +104,6 @@ _READ: Final[TypeAdapter[Proof]] = TypeAdapter(Annotated[Proof, Field(discrimina
 def read_proof(document: object) -> Proof:
     """Read an entry as it is kept. Common practice, no source; raises ValueError where it is none."""
     return _READ.validate_python(document)
-
-
-def stress_mpa(shape: Shape, force_kn: float) -> float:
-    """Return what a specimen carried [MPa] from the force that broke it [kN].
-
-    Force over area: plain arithmetic. Bent: F l / (b d²) under two rollers, 1.5 F l / b³ under one; EN 12390-5 and
-    ASTM C78, EN 196-1, all from memory.
-
-    >>> round(stress_mpa("cube-150", 675), 1), round(stress_mpa("cylinder-150", 530), 1)
-    (30.0, 30.0)
-    >>> round(stress_mpa("beam-150", 30), 2), round(stress_mpa("bar-bent", 2.5), 2)
-    (4.0, 5.86)
-    """
-    if shape in BENT:
-        side_mm, span_mm, loaded = BENT[shape]
-        return loaded * force_kn * 1000 * span_mm / side_mm**3
-    return force_kn * 1000 / AREA_MM2[shape]
 
 
 def check_result(cast: Cast, result: Result, asked_mpa: float | None, *, sure: bool) -> None:
@@ -213,18 +177,63 @@ class Judged(NamedTuple):
     reasons: tuple[Words, ...]
 
 
-def en_206(results: Sequence[float], fck_mpa: float) -> Judged:
+PSI_MPA: Final = STRENGTH_MPA["psi"]
+FROM_FIRST: Final = 35
+"""From so many results on the deviation of the first of them holds. EN 206, from memory."""
+
+
+def under(value: float, limit: float) -> bool:
+    """Whether a strength is under its limit [MPa]; what is exactly at it is not. Plain arithmetic."""
+    return value < limit * (1 - SLACK)
+
+
+class Broken(NamedTuple):
+    """A specimen that was broken [MPa]."""
+
+    cast: Cast
+    mpa: float
+
+
+def means_of_loads(broken: Iterable[Broken], least: int) -> tuple[float, ...]:
+    """Take specimens of one load, shape and age together as one test [MPa], in the order they were cast.
+
+    Parameters
+    ----------
+    broken : specimens with what they carried [MPa]
+    least : specimens that make a test; a load with fewer is shown, not judged
+
+    Returns
+    -------
+    the mean of each test [MPa]; where no load was said, what was cast within one hour is one load
+
+    References
+    ----------
+    ACI 318, a test is the mean of two specimens or more; EN 206, a result is the mean of its sample; from memory.
+    """
+    found: dict[tuple[object, ...], list[float]] = {}
+    for one in broken:
+        hour = one.cast.at.replace(minute=0, second=0, microsecond=0)
+        key = (one.cast.load or hour, one.cast.shape, one.cast.due_days)
+        found.setdefault(key, []).append(one.mpa)
+    return tuple(fmean(values) for values in found.values() if len(values) >= least)
+
+
+LEAST_OF_TEST: Final[dict[Rule, int]] = {"en-206": 1, "aci-318": 2}
+
+
+def en_206(results: Sequence[float], fck_mpa: float, sigma_mpa: float | None = None) -> Judged:
     """Judge results by EN 206.
 
     Parameters
     ----------
     results : in their order, cubes or cylinders as entered [MPa]
     fck_mpa : characteristic strength asked for, of the same specimen [MPa]
+    sigma_mpa : deviation known from before [MPa]; None takes that of the first 35
 
     Returns
     -------
-    first production: groups of three without overlap, mean ≥ fck + 4, each result ≥ fck − 4; from 35 results on the
-    mean of the last fifteen ≥ fck + 1.48 σ, that of all
+    first production: groups of three without overlap, mean ≥ fck + 4, each result ≥ fck − 4; from 35 results on, or
+    where the deviation is known, the mean of the last fifteen ≥ fck + 1.48 σ
 
     References
     ----------
@@ -234,19 +243,19 @@ def en_206(results: Sequence[float], fck_mpa: float) -> Judged:
     (True, False)
     """
     four, asked = Amount(4, "MPa"), Amount(fck_mpa, "MPa")
-    low = [one for one in results if one < fck_mpa - 4]
+    low = [one for one in results if under(one, fck_mpa - 4)]
     reasons: list[Words] = [
         Said("{found} lies more than {four} under {asked}.", found=Amount(one, "MPa"), four=four, asked=asked)
         for one in low[:1]
     ]
-    if len(results) >= 35:
-        sigma = stdev(results)
+    if len(results) >= FROM_FIRST or (sigma_mpa is not None and len(results) >= ROUGH_UNDER):
+        sigma = sigma_mpa or stdev(results[:FROM_FIRST])
         mean = fmean(results[-15:])
-        if mean < fck_mpa + 1.48 * sigma:
+        if under(mean, fck_mpa + 1.48 * sigma):
             reasons.append(_short(mean, fck_mpa + 1.48 * sigma))
         return Judged(enough=True, passed=not reasons, reasons=tuple(reasons))
     means = [fmean(results[at : at + 3]) for at in range(0, len(results) - 2, 3)]
-    reasons += [_short(mean, fck_mpa + 4) for mean in means if mean < fck_mpa + 4][:1]
+    reasons += [_short(mean, fck_mpa + 4) for mean in means if under(mean, fck_mpa + 4)][:1]
     return Judged(enough=bool(means), passed=bool(means) and not reasons, reasons=tuple(reasons))
 
 
@@ -260,23 +269,23 @@ def aci_318(results: Sequence[float], fc_mpa: float) -> Judged:
 
     Returns
     -------
-    the mean of any three in a row ≥ f'c; none under f'c − 3.5 MPa, above 35 MPa none under 0.90 f'c
+    the mean of any three in a row ≥ f'c; none under f'c − 500 psi, above 5000 psi none under 0.90 f'c
 
     References
     ----------
-    ACI 318-11, 5.6.3.3, from memory.
+    ACI 318-19, 26.12.3.1, from memory.
 
     >>> aci_318((30.0, 28.0, 33.0), 30).passed, aci_318((30.0, 28.0, 31.0), 30).passed
     (True, False)
     """
-    least = fc_mpa - 3.5 if fc_mpa <= 35 else 0.90 * fc_mpa
-    under = [one for one in results if one < least]
+    least = 0.90 * fc_mpa if under(5000 * PSI_MPA, fc_mpa) else fc_mpa - 500 * PSI_MPA
+    low = [one for one in results if under(one, least)]
     reasons: list[Words] = [
         Said("{found} is under {least}, the least of one test.", found=Amount(one, "MPa"), least=Amount(least, "MPa"))
-        for one in under[:1]
+        for one in low[:1]
     ]
     means = [fmean(results[at : at + 3]) for at in range(len(results) - 2)]
-    reasons += [_short(mean, fc_mpa) for mean in means if mean < fc_mpa][:1]
+    reasons += [_short(mean, fc_mpa) for mean in means if under(mean, fc_mpa)][:1]
     return Judged(enough=bool(means), passed=bool(means) and not reasons, reasons=tuple(reasons))
 
 
@@ -284,9 +293,10 @@ def _short(mean: float, wanted: float) -> Words:
     return Said("A mean of {mean} where {wanted} is wanted.", mean=Amount(mean, "MPa"), wanted=Amount(wanted, "MPa"))
 
 
-def judge(rule: Rule, results: Sequence[float], asked_mpa: float) -> Judged:
-    """Judge results [MPa] by a rule. As `en_206` and `aci_318`."""
-    return en_206(results, asked_mpa) if rule == "en-206" else aci_318(results, asked_mpa)
+def judge(asked: Asked, broken: Sequence[Broken]) -> Judged:
+    """Judge broken specimens [MPa] by what is asked for. As `means_of_loads`, `en_206` and `aci_318`."""
+    results = means_of_loads(broken, LEAST_OF_TEST[asked.rule])
+    return en_206(results, asked.mpa, asked.sigma_mpa) if asked.rule == "en-206" else aci_318(results, asked.mpa)
 
 
 def due_on(cast: Cast) -> datetime:

@@ -78,7 +78,7 @@ export const runBeside = {
   found(want, value) {
     const rounded = want.round ? Math.round(value / want.round) * want.round : value;
     const named = want.classes.filter(([from]) => rounded >= from).pop();
-    const words = want.low === null ? t("noted") : rounded < want.low ? want.under : rounded > want.high ? want.over : t("as it should be");
+    const words = want.beyond.length && value > want.beyond[0] ? want.beyond[1] : want.low === null ? t("noted") : rounded < want.low ? want.under : rounded > want.high ? want.over : t("as it should be");
     const shown = this.digits((value - want.from) / want.per_unit, want.places);
     return `${shown} ${want.unit}${named ? ` · ${named[1]}` : ""} · ${words}`;
   },

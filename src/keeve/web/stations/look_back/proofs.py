@@ -16,17 +16,8 @@ from keeve.core.measure.reading import is_bare, read_number
 from keeve.core.measure.units import LB_KG, STRENGTH_MPA
 from keeve.core.message.errors import Code, Fault, MixError, TradeError, faults_of
 from keeve.core.message.said import mark
-from keeve.core.records.proofs import (
-    Asked,
-    Cast,
-    Result,
-    Rule,
-    Shape,
-    Trace,
-    Weighing,
-    check_result,
-    stress_mpa,
-)
+from keeve.core.records.proofs import Asked, Cast, Result, Rule, Trace, Weighing, check_result
+from keeve.core.records.specimens import Shape, stress_mpa
 from keeve.formats.reading.warmth import read_trace
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import AtDesk, Desk, ReadBy
@@ -129,14 +120,16 @@ def proof_asked(
     reader: ReadBy,
     mpa: Typed = "",
     rule: Annotated[Rule, Form()] = "en-206",
+    sigma: Typed = "",
 ) -> Response:
-    """Write down what strength is asked for, and by which rule it is judged."""
+    """Write down what strength is asked for, by which rule it is judged, and the deviation where it is known."""
 
     def make(desk: Desk, job: JobRow) -> Asked:  # noqa: ARG001
-        wanted = read_number(mpa) * (STRENGTH_MPA["psi"] if reader.us else 1)
-        return Asked.model_validate({"id": str(uuid4()), "at": datetime.now(UTC), "mpa": wanted, "rule": rule})
+        unit = STRENGTH_MPA["psi"] if reader.us else 1
+        given = {"id": str(uuid4()), "at": datetime.now(UTC), "mpa": read_number(mpa) * unit, "rule": rule}
+        return Asked.model_validate(given | ({"sigma_mpa": read_number(sigma) * unit} if sigma.strip() else {}))
 
-    return _taken(request, job_id, desk, reader, make, {"mpa": mpa})
+    return _taken(request, job_id, desk, reader, make, {"mpa": mpa, "sigma": sigma})
 
 
 @router.post("/jobs/{job_id}/proofs/trace", name="proof_trace", dependencies=[OwnPage], **GOES_OR_SHOWS)

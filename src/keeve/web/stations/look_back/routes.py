@@ -204,6 +204,7 @@ TYPED: Final = (
     "note_load",
     "shows",
     "photo_load",
+    "sigma",
 )
 """Fields of the page whose slips stay typed."""
 

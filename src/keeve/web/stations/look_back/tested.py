@@ -8,10 +8,9 @@ from zoneinfo import ZoneInfo
 from keeve.core.hardening.maturity import At, equivalent_days, fitted_28_days_mpa, maturity_c_h, share_of_28_days
 from keeve.core.records.notes import notes_of
 from keeve.core.records.proofs import (
-    BENT,
     RULES,
-    SHAPES,
     Asked,
+    Broken,
     Cast,
     Drying,
     Figures,
@@ -26,6 +25,7 @@ from keeve.core.records.proofs import (
     figures,
     judge,
 )
+from keeve.core.records.specimens import BENT, BY_INCH, SHAPES
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import Desk
 from keeve.web.drawings.strength import draw_curve
@@ -84,19 +84,21 @@ def proofs_of(entries: tuple[Proof, ...], dry_kg: float | None) -> Proofs:
     asked = next((one for one in reversed(entries) if isinstance(one, Asked)), None)
     broken = {one.of: one.at for one in entries if isinstance(one, Result)}
     points: list[tuple[float, float]] = []
-    full_age: list[float] = []
+    full_age: list[Broken] = []
     for one in specimens:
         if one.mpa is None or one.cast.shape in BENT:
             continue
         days = (broken[one.cast.id] - one.cast.at).total_seconds() / 86_400
         points.append((max(days, EARLIEST_DAYS), one.mpa))
         if one.cast.due_days >= FULL_DAYS and days >= FULL_DAYS - EARLY_DAYS:
-            full_age.append(one.mpa)
-    judged = judge(asked.rule, full_age, asked.mpa) if asked is not None and full_age else None
+            full_age.append(Broken(one.cast, one.mpa))
+    judged = judge(asked, full_age) if asked is not None and full_age else None
     weighings = tuple(one for one in entries if isinstance(one, Weighing))
     dries = drying(weighings, dry_kg) if dry_kg else None
     traces = tuple(_warmth(one, points) for one in entries if isinstance(one, Trace))
-    return Proofs(specimens, asked, figures(full_age), judged, weighings, dries, tuple(points), traces)
+    return Proofs(
+        specimens, asked, figures([one.mpa for one in full_age]), judged, weighings, dries, tuple(points), traces
+    )
 
 
 def _warmth(trace: Trace, points: Sequence[tuple[float, float]]) -> Warmth:
@@ -116,7 +118,7 @@ def values_of(at: Desk, job: JobRow, dry_kg: float | None, *, us: bool = False) 
         "notes": [one for one in notes_of(entries) if one.last.text or one.before],
         "photos": [one for one in entries if isinstance(one, Photo)],
         "curve": draw_curve(proofs.points, proofs.asked.mpa if proofs.asked else None, us=us),
-        "SHAPES": list(SHAPES.items()),
+        "SHAPES": sorted(SHAPES.items(), key=lambda pair: us != (pair[0] in BY_INCH)),
         "SHAPES_BY": SHAPES,
         "RULES": RULES,
         "dry_kg": dry_kg,

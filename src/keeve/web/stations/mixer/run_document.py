@@ -91,6 +91,7 @@ Want = TypedDict(
         "what": MeasuredKind, "name": str, "unit": str, "per_unit": float, "from": float, "places": int,
         "least": float, "most": float, "low": float | None, "high": float | None, "under": str, "over": str,
         "round": float, "classes": list[tuple[float, str]],
+        "beyond": list[Any],
     },
 )  # fmt: skip
 """What may be measured of a load: a figure times `per_unit`, plus `from`, is in mm, %, kg/m³ or °C."""

@@ -4,7 +4,7 @@ from typing import Any, Final, cast
 
 from keeve.core.measure.units import FT3_M3, GAL_L, LB_KG
 from keeve.core.message.said import Words, mark
-from keeve.core.procedures.consistency import NEAR_DENSITY, SLUMP_CLASSES, SLUMP_STEP_MM
+from keeve.core.procedures.consistency import CLASSES, CONE_MM, NEAR_DENSITY, SLUMP_STEP_MM, SLUMP_TELLS_MM
 from keeve.core.run.events import MeasuredKind
 from keeve.core.ticket.cards import StepPart, TicketCard, TicketDose
 from keeve.core.ticket.ticket import Ticket
@@ -87,6 +87,10 @@ def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> CardTold:
     }  # fmt: skip
 
 
+_BOUNDS: Final = {"density": (100, 4000), "temperature": (-20, 60), "air": (0, 40), "slump": (0, CONE_MM)}
+"""What a reading can be: a cone is no higher than itself."""
+
+
 def _want(what: MeasuredKind, name: Words, reader: Reader, **more: Any) -> Want:
     """Say how one thing is measured: a figure times `per_unit`, plus `from`, is in mm, %, kg/m³ or °C."""
     inch = ("in", 25.4, 0.0, 2)
@@ -97,11 +101,20 @@ def _want(what: MeasuredKind, name: Words, reader: Reader, **more: Any) -> Want:
     }
     percent = more.get("low") is not None and what == "flow" and more.pop("percent", False)
     unit, per_unit, zero, places = units.get(what, inch if reader.us and not percent else ("mm", 1.0, 0.0, 0))
-    bounds = {"density": (100, 4000), "temperature": (-20, 60), "air": (0, 40)}.get(what, (0, 2000))
-    usual: dict[str, Any] = {"low": None, "high": None, "under": "", "over": "", "round": 0, "classes": []}
+    bounds = _BOUNDS.get(what, (0, 2000))
+    beyond = [SLUMP_TELLS_MM, t(reader, "so soft a slump tells nothing: measure how wide it flows")]
+    usual: dict[str, Any] = {
+        "low": None,
+        "high": None,
+        "under": "",
+        "over": "",
+        "round": 0,
+        "classes": [],
+        "beyond": [],
+    }
     known = {
         "what": what, "name": put(name, reader), "unit": "%" if percent else unit, "per_unit": per_unit, "from": zero,
-        "places": places, "least": bounds[0], "most": bounds[1],
+        "places": places, "least": bounds[0], "most": bounds[1], "beyond": beyond if what == "slump" else [],
     }  # fmt: skip
     return cast(Want, usual | more | known)
 
@@ -110,7 +123,9 @@ def _wants(ticket: Ticket, reader: Reader) -> list[Want]:
     """List what may be measured of a load, with what it should come to."""
     found: dict[str, Want] = {}
     units: dict[str, str] = {}
-    for goal in ticket.look.targets:
+    # Who reads inches is told the flow in per cent first, as ASTM C270 has it.
+    goals = sorted(ticket.look.targets, key=lambda one: reader.us and one.measure == "flow" and one.unit != "%")
+    for goal in goals:
         kind: MeasuredKind = goal.measure  # type: ignore[assignment]
         if kind == "density" or goal.low < 0:
             continue
@@ -122,15 +137,16 @@ def _wants(ticket: Ticket, reader: Reader) -> list[Want]:
             was["low"], was["high"] = min(was["low"] or goal.low, goal.low), max(was["high"] or goal.high, goal.high)
             continue
         units[kind] = goal.unit
-        rounded = {"round": SLUMP_STEP_MM, "classes": [[low, name] for low, name in SLUMP_CLASSES]}
+        rounded = {"round": SLUMP_STEP_MM, "classes": [[low, name] for low, name in CLASSES.get(kind, ())]}
         found[kind] = _want(
             kind, goal.measure, reader, low=goal.low, high=goal.high, under=stiff, over=soft,
-            percent=goal.unit == "%", **(rounded if kind == "slump" else {}),
+            percent=goal.unit == "%", **(rounded if kind in CLASSES else {}),
         )  # fmt: skip
     fresh = ticket.cards[0].fresh_kg / ticket.cards[0].volume_m3
+    off = next((one.high for one in ticket.look.targets if one.measure == "density"), fresh * NEAR_DENSITY)
     light, heavy = t(reader, "light: more water or air in it than planned"), t(reader, "heavy: less water or air in it")
     density = _want(
-        "density", mark("fresh density"), reader, low=fresh * (1 - NEAR_DENSITY), high=fresh * (1 + NEAR_DENSITY),
+        "density", mark("fresh density"), reader, low=fresh - off, high=fresh + off,
         under=light, over=heavy,
     )  # fmt: skip
     # A pressure meter is for what is tested for its flow: concrete and mortar.

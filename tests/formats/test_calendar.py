@@ -9,7 +9,7 @@ import vobject
 from keeve.core.day.day_plan import Hour
 from keeve.core.message.errors import MixError
 from keeve.formats.reading.forecast import read_forecast, write_forecast, zone_of
-from keeve.formats.writing.calendar import Dated, as_calendar, at_clock, days_later
+from keeve.formats.writing.calendar import Dated, as_calendar, at_clock, days_later, minute_of
 from tests.prose import PROSE
 
 LONDON, DAY = ZoneInfo("Europe/London"), date(2026, 9, 14)
@@ -60,8 +60,15 @@ def test_a_zone_nobody_knows_is_refused() -> None:
 def test_hours_are_elapsed_hours_and_days_are_days_of_the_calendar() -> None:
     """The clocks go back on 25 October 2026 at two: common knowledge of the tz database."""
     night = date(2026, 10, 25)
-    assert at_clock(night, 60, LONDON).isoformat() == "2026-10-25T01:00:00+01:00"
-    assert at_clock(night, 180, LONDON).isoformat() == "2026-10-25T02:00:00+00:00"  # three hours after midnight
+    assert at_clock(night, 420, LONDON).isoformat() == "2026-10-25T07:00:00+00:00"  # seven is seven that morning too
+    assert at_clock(date(2026, 3, 29), 420, LONDON).isoformat() == "2026-03-29T07:00:00+01:00"
+    # The second half past one keeps its fold, and the first: an hour lies between them.
+    second, first = (at_clock(night, minute, LONDON) for minute in (90, 30))
+    assert (second.isoformat(), first.isoformat()) == ("2026-10-25T01:30:00+00:00", "2026-10-25T01:30:00+01:00")
+    assert (minute_of(first, night, LONDON), minute_of(second, night, LONDON)) == (30, 90)
+    # A half past one that the clocks leave out is half past two.
+    missing = datetime(2026, 3, 29, 1, 30, tzinfo=LONDON).astimezone(UTC).astimezone(LONDON)
+    assert missing.isoformat() == "2026-03-29T02:30:00+01:00"
     placed = datetime(2026, 10, 24, 16, 30, tzinfo=LONDON)
     after = days_later(placed, 2)
     assert (after.hour, after.minute, after.utcoffset()) == (16, 30, timedelta(0))
@@ -83,4 +90,5 @@ def test_another_library_reads_the_calendar_with_its_alarm_and_its_zone() -> Non
     assert events[0].dtend.value - events[0].dtstart.value == timedelta(minutes=40)
     assert events[0].valarm.trigger.value == timedelta(minutes=-15)
     assert events[0].description.value == "Concrete; 1 : 2, ärger\nnext"
-    assert found.vtimezone is not None
+    assert found.contents["x-wr-timezone"][0].value == "Europe/London"
+    assert all(e.dtstart.value.utcoffset() == timedelta(0) for e in events)

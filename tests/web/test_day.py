@@ -105,7 +105,9 @@ def test_a_job_has_its_calendar_once_it_is_on_a_day(client: TestClient, token: s
     titles = [event.summary.value for event in found.vevent_list]
     assert titles[0].startswith("Garden wall · 1/")
     assert "Garden wall: Test day" in titles
-    assert found.vevent_list[0].dtstart.value.utcoffset().total_seconds() == 3600  # summer time in London
+    # In UTC, beside the name of the zone: seven by summer time in London.
+    assert found.vevent_list[0].dtstart.value.utcoffset().total_seconds() == 0
+    assert found.contents["x-wr-timezone"][0].value == "Europe/London"
 
 
 def test_a_day_that_is_none_and_jobs_of_nobody_are_answered(client: TestClient, token: str) -> None:

@@ -21,15 +21,24 @@ class Dated(NamedTuple):
     rings: bool = True
 
 
+NOON_MIN: Final = 720.0
+
+
+def _noon(day: date, zone: ZoneInfo) -> datetime:
+    return datetime(day.year, day.month, day.day, 12, tzinfo=zone).astimezone(UTC)
+
+
 def at_clock(day: date, minutes: float, zone: ZoneInfo) -> datetime:
-    """Put a minute of a day on the clock of a place: elapsed from its midnight, so a clock change moves nothing."""
-    midnight = datetime(day.year, day.month, day.day, tzinfo=zone)
-    return (midnight.astimezone(UTC) + timedelta(minutes=minutes)).astimezone(zone)
+    """Put a minute of a day on the clock of a place, elapsed from its noon.
+
+    Clocks change in the night: so 7:00 is 7:00 on that morning too, and what lasts an hour lasts one.
+    """
+    return (_noon(day, zone) + timedelta(minutes=minutes - NOON_MIN)).astimezone(zone)
 
 
 def minute_of(moment: datetime, day: date, zone: ZoneInfo) -> float:
-    """Return which minute of a day a moment is, elapsed from its midnight; the reverse of `at_clock`."""
-    return (moment - datetime(day.year, day.month, day.day, tzinfo=zone).astimezone(UTC)).total_seconds() / 60
+    """Return which minute of a day a moment is, elapsed from its noon; the reverse of `at_clock`."""
+    return NOON_MIN + (moment.astimezone(UTC) - _noon(day, zone)).total_seconds() / 60
 
 
 def days_later(moment: datetime, days: int) -> datetime:
@@ -38,17 +47,21 @@ def days_later(moment: datetime, days: int) -> datetime:
 
 
 def as_calendar(name: str, entries: tuple[Dated, ...], stamped: datetime) -> bytes:
-    """Write entries as one calendar; its time zones stand in it."""
+    """Write entries as one calendar: moments in UTC, beside the name of the zone whose clock they were meant on."""
     calendar = Calendar()
     calendar.add("prodid", "-//Keeve//Day//EN")
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", name)
+    zone = next((one.begin.tzinfo for one in entries if isinstance(one.begin.tzinfo, ZoneInfo)), None)
+    if zone is not None:
+        calendar.add("x-wr-timezone", zone.key)
     for one in entries:
         event = Event()
         event.add("uid", f"{one.key}@keeve")
         event.add("dtstamp", stamped.astimezone(UTC))
-        event.add("dtstart", one.begin)
-        event.add("dtend", max(one.end, one.begin + timedelta(minutes=1)))
+        begin, end = one.begin.astimezone(UTC), one.end.astimezone(UTC)
+        event.add("dtstart", begin)
+        event.add("dtend", max(end, begin + timedelta(minutes=1)))
         event.add("summary", one.title)
         if one.note:
             event.add("description", one.note)
@@ -59,7 +72,4 @@ def as_calendar(name: str, entries: tuple[Dated, ...], stamped: datetime) -> byt
             alarm.add("trigger", -_WARNED)
             event.add_component(alarm)
         calendar.add_component(event)
-    if entries:  # the clock changes round these days, not those of a lifetime
-        first, last = (pick(one.begin for one in entries).year for pick in (min, max))
-        calendar.add_missing_timezones(date(first - 1, 1, 1), date(last + 2, 1, 1))
     return bytes(calendar.to_ical())

@@ -9,6 +9,7 @@ from typing import Any, Final
 
 from pydantic import TypeAdapter
 
+from keeve.core.hardening import clock
 from keeve.core.run import clocks, counting, events, state, teaching
 from keeve.core.run.models import Run
 from keeve.core.ticket import rescue
@@ -25,6 +26,10 @@ CONSTANTS: Final[dict[str, Any]] = {
     "OVER_L": state.OVER_L,
     "SMALLEST_SHARE": rescue.SMALLEST_SHARE,
     "MOST_AT_ONCE_L": events.MOST_AT_ONCE_L,
+    "PLASTER_REF_C": clock.PLASTER_REF_C,
+    "PLASTER_FASTEST_C": clock.PLASTER_FASTEST_C,
+    "PACE_LEAST": clock.PACE_BELIEVED[0],
+    "PACE_MOST": clock.PACE_BELIEVED[1],
 }
 _HEAD: Final = "// Written by scripts/twins.py from the core: change it there.\n\n"
 

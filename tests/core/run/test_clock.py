@@ -1,6 +1,7 @@
 """Clocks of a load: its life by temperature, the stages of plaster, and what a mark does to them."""
 
 import itertools
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -8,9 +9,12 @@ from hypothesis import strategies as st
 
 from keeve.catalogue import load_catalogue
 from keeve.core.hardening.clock import life_ends_ms, stages_of
+from keeve.core.message.errors import TradeError
+from keeve.core.message.said import plain
 from keeve.core.run.due import clocks_due
 from keeve.core.run.events import milliseconds
 from keeve.core.run.folding import fold
+from tests.conftest import Ticketer
 from tests.core.run.test_run import one, run_of, ticket_of
 from tests.prose import PROSE
 from tests.taps import BEGIN, Phone
@@ -198,3 +202,48 @@ def test_an_own_mix_kept_before_there_were_stages_has_those_of_its_kind() -> Non
     assert (grown.stages, grown.cleaning, grown.leftovers) == (ours.stages, ours.cleaning, ours.leftovers)
     strange = own.model_copy(update={"family": "something else"})
     assert catalogue.with_own((strange,), ()).mixes["own-plaster"].stages == ()
+
+
+def test_a_stage_marked_far_off_its_time_does_not_move_the_clocks() -> None:
+    """House ruling: under a third or over three times of what was expected is a slip, and teaches no pace."""
+    phone = Phone(mixer="bucket-30")
+    poured(phone)
+    load = one(fold({1: PLASTER}, phone.events))
+    assert load.first_powder_ms is not None
+    first_min = (load.first_powder_ms - milliseconds(BEGIN)) / MINUTE
+    phone.tap(first_min + 0.7, "stage_seen", stage="cream")  # expected after 7: a slip of ten
+    assert one(fold({1: PLASTER}, phone.events)).pace == 1
+    phone.tap(first_min + 18, "stage_seen", stage="cheese")
+    assert one(fold({1: PLASTER}, phone.events)).pace == pytest.approx(1.2)
+
+
+def test_warm_water_shortens_life_stages_and_steps_of_plaster(ticketed: Ticketer) -> None:
+    cast: dict[str, Any] = {"mix": "casting-plaster-70", "mixer": "paddle-bucket", "shapes": []}
+    cast |= {"start": "2 kg of plaster"}
+    cool = ticketed(**cast, temperatures={"water_c": 21, "binder_c": 21})
+    warm = ticketed(**cast, temperatures={"water_c": 30, "binder_c": 21})
+    assert warm.batch_c is not None
+    # By hand: 2 kg of powder of 0.22 times the heat of water, and its water: near that of the water.
+    water = warm.cards[0].water.pour.target
+    assert warm.batch_c == pytest.approx((0.22 * 2 * 21 + water * 30) / (0.22 * 2 + water))
+    pace = 2 ** ((21 - warm.batch_c) / 10)
+    assert warm.life_now_min == pytest.approx(cool.life_now_min * pace)
+    assert [one.from_min for one in warm.stages] == pytest.approx([one.from_min * pace for one in cool.stages])
+    from_powder = [sum(step.seconds for step in one.cards[0].steps[one.cards[0].meets :]) for one in (cool, warm)]
+    assert from_powder[1] < from_powder[0]
+    assert from_powder[1] + 90 <= warm.life_now_min * 60
+    assert all(step.seconds == 0 or step.seconds >= 60 for step in warm.cards[0].steps[warm.cards[0].meets :])
+    burns = [next(plain(c) for c in one.cautions if "burns" in plain(c)) for one in (cool, warm)]
+    assert burns[0] != burns[1]
+    with pytest.raises(TradeError, match=PROSE["too-soon-to-soak"]):
+        ticketed(**cast, temperatures={"water_c": 40, "binder_c": 30}, aged={"casting-plaster": 0.7})
+
+
+def test_late_water_is_never_allowed_longer_than_the_mix_lives(ticketed: Ticketer) -> None:
+    """ASTM C270 lets a mortar be used within 2½ hours, from memory; in the heat it lives shorter than that."""
+    mortar: dict[str, Any] = {"mix": "c270-s", "mixer": "drum-site"}
+    told = ticketed(**mortar)
+    assert f"within {min(150, round(told.life_now_min))} min" in plain(told.rescue.stiffened)
+    hot = ticketed(**mortar, temperatures={"water_c": 30, "aggregate_c": 36, "binder_c": 40})
+    assert hot.life_now_min < told.life_now_min
+    assert f"within {round(hot.life_now_min)} min" in plain(hot.rescue.stiffened)

@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable
 from typing import Final
 
-from keeve.core.conditions.temperature import plaster_peak_c
+from keeve.core.conditions.temperature import WATER_C, plaster_peak_c
 from keeve.core.dosing.card import Card
 from keeve.core.materials.material import WET_HEAPS
 from keeve.core.message.said import Amount, Said, Words
@@ -27,12 +27,13 @@ def heaviest_pack_kg(mix: Mix) -> float:
     return max([mix.sold_kg() or 0.0, *others])
 
 
-def cautions_of(mix: Mix, proportions: Proportions) -> dict[str, Words]:
+def cautions_of(mix: Mix, proportions: Proportions, begins_c: float | None = None) -> dict[str, Words]:
     """Say what can hurt at a mix.
 
     Parameters
     ----------
     mix, proportions : which mix, and as it is made here
+    begins_c : how warm it comes out [°C]; None takes water of the tap
 
     Returns
     -------
@@ -51,7 +52,9 @@ def cautions_of(mix: Mix, proportions: Proportions) -> dict[str, Words]:
     if "plaster-heat" in found and powder:
         powder_kg = math.fsum(c.dry_kg_m3 for c in powder)
         sand_kg = math.fsum(c.dry_kg_m3 for c in proportions.constituents if c.material.role in WET_HEAPS)
-        peak = plaster_peak_c(proportions.water.target / powder_kg, powder[0].material.heat_kj_kg, sand_kg / powder_kg)
+        start_c = WATER_C if begins_c is None else begins_c
+        ratio, heat = proportions.water.target / powder_kg, powder[0].material.heat_kj_kg
+        peak = plaster_peak_c(ratio, heat, sand_kg / powder_kg, start_c)
         found["plaster-heat"] = Said(
             "Setting plaster burns, up to {heat} inside: never cast on or round a hand, face or limb.",
             heat=Amount(round(peak), "°C"),

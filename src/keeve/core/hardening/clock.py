@@ -13,6 +13,10 @@ CEMENT_REF_C: Final = 20.0
 PLASTER_REF_C: Final = 21.0
 """A working life is stated at this temperature: common practice, no source."""
 _DOUBLES_C: Final = 10.0
+PLASTER_FASTEST_C: Final = 35.0
+"""Warmer plaster is no quicker: house ruling."""
+PACE_BELIEVED: Final = (1 / 3, 3.0)
+"""A stage seen so much sooner or later than expected was marked by mistake: house ruling."""
 PLAIN_WET_OUT_S: Final = 45
 """Three time constants of 15 s: water stirred into a plain mix shows by then."""
 REDUCED_WET_OUT_S: Final = 180
@@ -56,12 +60,13 @@ def life_at_min(life_min: float, ref_c: float, at_c: float) -> float:
 
     References
     ----------
-    Common practice, no source: ten degrees double the pace.
+    Common practice, no source: ten degrees double the pace; plaster gains no more over 35 °C: house ruling.
 
-    >>> life_at_min(90, 20, 30)
-    45.0
+    >>> life_at_min(90, 20, 30), life_at_min(12, 21, 35) == life_at_min(12, 21, 47)
+    (45.0, True)
     """
-    return life_min * math.pow(2.0, (ref_c - at_c) / _DOUBLES_C)
+    felt_c = min(at_c, PLASTER_FASTEST_C) if ref_c == PLASTER_REF_C else at_c
+    return life_min * math.pow(2.0, (ref_c - felt_c) / _DOUBLES_C)
 
 
 def life_ends_ms(met_ms: int, life_min: float, ref_c: float, began_c: float, looks: Iterable[tuple[int, float]]) -> int:
@@ -96,14 +101,14 @@ def life_ends_ms(met_ms: int, life_min: float, ref_c: float, began_c: float, loo
     return at + math.floor((1 - used) * life_at_min(life_min, ref_c, celsius) * 60_000 + 0.5)
 
 
-def stages_of(stages: Iterable[Stage], life_min: float) -> tuple[Stage, ...]:
-    """Return the stages of a plaster with its own working life [min]: all of them sooner or later in proportion.
+def stages_of(stages: Iterable[Stage], life_min: float, at_c: float = PLASTER_REF_C) -> tuple[Stage, ...]:
+    """Return the stages of a plaster with its own working life [min] at a temperature [°C]: all in proportion.
 
     Own assumption: what hastens its thickening hastens what follows. Days of drying stay days.
     """
     if not 0 < life_min <= MOST_STAGED_LIFE_MIN:
         return ()
-    pace = life_min / STAGE_LIFE_MIN
+    pace = life_at_min(life_min, PLASTER_REF_C, at_c) / STAGE_LIFE_MIN
     return tuple(
         one.model_copy(update={"from_min": one.from_min * pace, "to_min": one.to_min * pace})
         if one.to_min < 24 * 60

@@ -45,6 +45,8 @@ class LateWater(Frozen):
     too_wet: Words
     dry_may_be_added: bool
     stiffened: Words
+    within_min: float | None = Field(None, gt=0)
+    """How long its standard lets it be used at most, where `stiffened` says {within}."""
 
 
 class Temperatures(Frozen):

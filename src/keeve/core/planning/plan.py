@@ -32,6 +32,7 @@ from keeve.core.mixes.heap_checks import heap_warnings, strange_measures, unknow
 from keeve.core.mixes.mix import Mix
 from keeve.core.planning.dealing import Dealer, Load, choose, count_of, divided_by
 from keeve.core.planning.doubtful import asked_about
+from keeve.core.planning.hurried import hurried
 from keeve.core.planning.request import PlanRequest
 from keeve.core.proportions.base import Proportions, WaterWindow, cap_water
 from keeve.core.proportions.plausible import outside
@@ -91,6 +92,8 @@ class Plan(Frozen):
     """The same with a step of a jug in fluid ounces."""
     batch_temperature: Working | None
     """How warm the first load comes out [°C], where it is known how warm its materials are."""
+    begins_c: float | None
+    """How warm a load begins: as it comes out, else as the air is."""
     dry_cast_kg: float | None
     """Plaster: what the cast of one load weighs on the day it is dry."""
     warnings: tuple[Words, ...]
@@ -213,7 +216,8 @@ def _assemble(request: PlanRequest, need: Need | None, proportions: Proportions)
     dealer = Dealer(request, proportions, given.whole)
     found, recommended, chosen, reason = _divided(request, given, largest, dealer)
     cards, loads = dealer.deal(chosen)
-    ratios = judged(proportions)
+    warmth = _warmth(request, cards[0])
+    cards, ratios = tuple(hurried(card, mix, warmth["begins_c"]) for card in cards), judged(proportions)
     return Plan(
         core_version=__version__,
         need=need,
@@ -233,13 +237,9 @@ def _assemble(request: PlanRequest, need: Need | None, proportions: Proportions)
         bags_working=bags_working(chosen, left_m3, bags_m3),
         **_over_all(cards, count_of(loads, len(cards))),
         **_too_much(mix, proportions, cards[0]),
-        batch_temperature=of_card(cards[0], request.temperatures) if request.temperatures else None,
+        **warmth,
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
-        warnings=(
-            *_first_warnings(request),
-            *_warnings(mix, proportions, ratios, chosen, cards),
-            *_missing(chosen, given),
-        ),
+        warnings=(*_first_warnings(request), *_warnings(mix, proportions, ratios, chosen, cards, given)),
         order_working=need.items[0].working if request.start else order_working(need),
     )
 
@@ -254,6 +254,12 @@ def _divided(request: PlanRequest, given: Bounds, largest: Limit, dealer: Dealer
     if request.already_m3 > 0 and given.order_m3 <= missed_m3(unit_m3(chosen, given), given.waste_m3):
         raise _filled()
     return found, recommended, chosen, reason
+
+
+def _warmth(request: PlanRequest, card: Card) -> dict[str, Any]:
+    batch = of_card(card, request.temperatures) if request.temperatures is not None else None
+    air_c = request.air.felt_c() if request.air else None
+    return {"batch_temperature": batch, "begins_c": batch.result if batch is not None else air_c}
 
 
 def _left_m3(request: PlanRequest, need: Need) -> float:
@@ -359,7 +365,12 @@ _TIP_IT: Final = mark(
 
 
 def _warnings(
-    mix: Mix, proportions: Proportions, ratios: tuple[JudgedRatio, ...], chosen: Split, cards: tuple[Card, ...]
+    mix: Mix,
+    proportions: Proportions,
+    ratios: tuple[JudgedRatio, ...],
+    chosen: Split,
+    cards: tuple[Card, ...],
+    given: Bounds,
 ) -> tuple[Words, ...]:
     every = (cards[0].water.too_wet_heap, *proportions.warnings, *(a.warning for a in cards[0].admixtures))
     said: list[Words] = [one for one in every if one]
@@ -381,4 +392,4 @@ def _warnings(
         said.append(_STIR_IT if mix.bagged().held_water_percent > 0 else _TIP_IT)
     if len(chosen.volumes_m3) > 1 and chosen.least_share < LEAST_LOAD_SHARE:
         said.append(mark("The last load is so small that it mixes badly: stay with it, or make the loads alike."))
-    return tuple(said)
+    return (*said, *_missing(chosen, given))

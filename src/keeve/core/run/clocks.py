@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Any, Final
 
-from keeve.core.hardening.clock import life_ends_ms
+from keeve.core.hardening.clock import PACE_BELIEVED, life_ends_ms
 from keeve.core.run.raw_loads import RawLoad
 from keeve.core.ticket.ticket import Ticket
 
@@ -49,8 +49,9 @@ def _own_pace(load: RawLoad, tickets: Mapping[int, Ticket]) -> float | None:
     stage = next((one for one in ticket.stages if one.key == load.last_stage), None) if ticket else None
     if stage is None or load.first_powder_ms is None or stage.from_min <= 0:
         return None
-    took_ms = load.stages[load.last_stage] - load.first_powder_ms
-    return took_ms / (stage.from_min * 60_000) if took_ms > 0 else None
+    pace = (load.stages[load.last_stage] - load.first_powder_ms) / (stage.from_min * 60_000)
+    least, most = PACE_BELIEVED
+    return pace if least <= pace <= most else None
 
 
 def set_pace(load: RawLoad, loads: list[RawLoad], tickets: Mapping[int, Ticket]) -> None:

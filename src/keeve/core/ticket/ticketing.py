@@ -25,7 +25,7 @@ from keeve.core.planning.dealing import Dealer
 from keeve.core.planning.plan import Plan, Total
 from keeve.core.planning.request import PlanRequest
 from keeve.core.proportions.base import WaterWindow
-from keeve.core.ticket.afterwards import afterwards
+from keeve.core.ticket.afterwards import afterwards, rescue_of
 from keeve.core.ticket.cards import (
     BroughtWater,
     FillMark,
@@ -37,7 +37,7 @@ from keeve.core.ticket.cards import (
     TicketWater,
     Window,
 )
-from keeve.core.ticket.rescue import dry_to_add_kg, rescue_working
+from keeve.core.ticket.rescue import rescue_working
 from keeve.core.ticket.ticket import (
     Bound,
     Division,
@@ -51,9 +51,6 @@ from keeve.core.ticket.ticket import (
     TicketTotal,
 )
 from keeve.core.vessels.vessels import Fill
-
-MOST_BROUGHT: Final = 0.9
-"""Make-up that brings more than this share of the target water itself does not dry a load."""
 
 
 def issue(request: PlanRequest, plan: Plan, *, compared: bool = True) -> Ticket:
@@ -73,10 +70,11 @@ def issue(request: PlanRequest, plan: Plan, *, compared: bool = True) -> Ticket:
     The methods named in the workings.
     """
     mix = request.mix
-    cautions = cautions_of(mix, plan.proportions)
+    cautions = cautions_of(mix, plan.proportions, plan.begins_c)
     looks = heap_warnings(mix, request.heaps.moisture_percent)
     cards = tuple(_card(card, request, _minded(card, cautions, looks)) for card in plan.cards)
-    rescue = _rescue(mix, cards[0])
+    reduced = any(w.admixture.acts == "cuts water" for w in request.admixtures)
+    rescue = rescue_of(mix, cards[0], plan.begins_c)
     return Ticket(
         core_version=plan.core_version,
         **_names(request, plan),
@@ -98,9 +96,7 @@ def issue(request: PlanRequest, plan: Plan, *, compared: bool = True) -> Ticket:
         totals=tuple(_total(total) for total in plan.totals),
         pour_l=_window(plan.water_l),
         minutes_mixing=plan.minutes_mixing,
-        **afterwards(
-            mix, request.mixer.kind, reduced=any(w.admixture.acts == "cuts water" for w in request.admixtures)
-        ),
+        **afterwards(mix, request.mixer.kind, plan.begins_c, reduced=reduced),
         full_m3=min(limit.volume_m3 for limit in plan.limits if limit.bounds_fresh),
         look=_look(mix),
         rescue=rescue,
@@ -336,22 +332,6 @@ def _look(mix: Mix) -> Look:
         for t in mix.targets
     )
     return Look(test=seen.test, dry=seen.dry, right=seen.right, wet=seen.wet, targets=targets, drawn=mix.field_test)
-
-
-def _rescue(mix: Mix, card: TicketCard) -> Rescue:
-    rule = mix.late_water
-    per_litre = None
-    brought = card.water.brought_l - card.water.once_l
-    if rule.dry_may_be_added and brought < MOST_BROUGHT * card.water.free.target:
-        per_litre = dry_to_add_kg(1.0, card.water.free.target / card.dry_kg, brought / card.dry_kg)
-    return Rescue(
-        may_take_water=rule.allowed != "never",
-        may_take_dry=per_litre is not None,
-        too_dry=rule.too_dry,
-        too_wet=rule.too_wet,
-        stiffened=rule.stiffened,
-        dry_kg_per_litre=per_litre,
-    )
 
 
 def _more_water(cost: WaterCost | None) -> MoreWater | None:

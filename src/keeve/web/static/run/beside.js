@@ -1,7 +1,7 @@
 // What stands beside the step on the run page: everything that runs at once, numbers that are measured, water that is
 // typed, and how this phone calls. Getters and taps for the component in mixer.js.
 
-import { MOST_AT_ONCE_L, OVER_L } from "./constants.js";
+import { MOST_AT_ONCE_L, OVER_L, PACE_LEAST, PACE_MOST } from "./constants.js";
 import { clock, spell } from "../house/time.js";
 import { t } from "../house/words.js";
 
@@ -35,9 +35,18 @@ export const runBeside = {
     if (seconds > 0) return clock(Math.max(0, seconds - (this.now - load.since_ms) / 1000));
     return load.life_ends_ms === null ? "" : spell(Math.max(0, load.life_ends_ms - this.now) / 1000);
   },
+  doubts(stage) { return Boolean(this.shownLoad) && this.doubted === `${this.shownLoad.number} ${stage}`; },
   choose(key) { this.chosen = key; window.scrollTo(0, 0); this.draw(); },
+  // A stage marked far off its time is asked about: the second tap is meant.
   seen(stage) {
     const load = this.shownLoad;
+    const at = this.run.tickets[load.ticket].stages.find((one) => one.key === stage);
+    const pace = at && at.from_min > 0 && load.first_powder_ms !== null ? (this.now - load.first_powder_ms) / (at.from_min * 60000) : 1;
+    if ((pace < PACE_LEAST || pace > PACE_MOST) && this.doubted !== `${load.number} ${stage}`) {
+      this.doubted = `${load.number} ${stage}`;
+      return;
+    }
+    this.doubted = "";
     this.record("stage_seen", { load: load.number, mixer: load.mixer, stage });
   },
   get confessLitres() { return (this.typedLitres <= MOST_AT_ONCE_L && this.typedLitres) || this.shown.jugs[0].litres; },

@@ -8,3 +8,7 @@ export const ROOM = 1.005;
 export const OVER_L = 0.005;
 export const SMALLEST_SHARE = 0.001;
 export const MOST_AT_ONCE_L = 500;
+export const PLASTER_REF_C = 21;
+export const PLASTER_FASTEST_C = 35;
+export const PACE_LEAST = 0.333333333333;
+export const PACE_MOST = 3;

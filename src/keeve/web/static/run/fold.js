@@ -1,7 +1,7 @@
 // The browser's twin of core/run.py: the same log folded over the same tickets, for the time without a network.
 // Pure: no page, no clock. Golden vectors written by the Python tests hold the two together.
 
-import { DAY_MS, NEAR, OF_LOAD, OVER_L, ROOM, SAME_TAP_MS, SMALLEST_SHARE } from "./constants.js";
+import { DAY_MS, NEAR, OF_LOAD, OVER_L, PACE_LEAST, PACE_MOST, PLASTER_FASTEST_C, PLASTER_REF_C, ROOM, SAME_TAP_MS, SMALLEST_SHARE } from "./constants.js";
 import { TapOrder, less } from "./taps.js";
 
 /**
@@ -168,7 +168,9 @@ const readInto = (found, taps, since, tickets) => {
 
 // ── clocks ─────────────────────────────────────────────────────────────────
 /** @type {(ticket: Ticket, celsius: number) => number} */
-const lifeAt = (ticket, celsius) => ticket.life_min * 2 ** ((ticket.life_ref_c - celsius) / 10);
+const feltC = (ticket, celsius) => (ticket.life_ref_c === PLASTER_REF_C ? Math.min(celsius, PLASTER_FASTEST_C) : celsius);
+/** @type {(ticket: Ticket, celsius: number) => number} */
+const lifeAt = (ticket, celsius) => ticket.life_min * 2 ** ((ticket.life_ref_c - feltC(ticket, celsius)) / 10);
 /** @type {(load: any, ticket: Ticket) => number | null} */
 const lifeEnds = (load, ticket) => {
   if (load.met === null) return null;
@@ -191,8 +193,8 @@ const ownPace = (load, tickets) => {
   const ticket = ticketOf(load, tickets);
   const stage = ticket ? ticket.stages.find((one) => one.key === load.lastStage) : undefined;
   if (!stage || load.powder === null || stage.from_min <= 0) return null;
-  const took = load.stages[load.lastStage] - load.powder;
-  return took > 0 ? took / (stage.from_min * 60000) : null;
+  const pace = (load.stages[load.lastStage] - load.powder) / (stage.from_min * 60000);
+  return pace >= PACE_LEAST && pace <= PACE_MOST ? pace : null;
 };
 const setPace = (load, loads, tickets) => {
   const own = ownPace(load, tickets);

@@ -44,6 +44,7 @@ const component = () => ({
   alarms: { on: {} },
   gloves: false,
   chosen: "",
+  doubted: "",
   rung: new Set(),
   tickedMs: 0,
   typing: false,

@@ -53,6 +53,9 @@ def ticket_sets() -> dict[str, dict[int, Ticket]]:
         "ice": {1: ticket_of(moisture_percent=DAMP, ice_percent=40).model_copy(update={"air_c": 31.0})},
         "can": {1: ticket_of(moisture_percent=DAMP, admixtures=[{"admixture": "plasticiser", "dose": "400 mL/100 kg"}])},
         "hemp": {1: hemp},
+        "on a scale": {
+            1: ticket_of(moisture_percent=DAMP, scales=["hanging-50"], measured={"sharp-sand": "scale"}),
+        },
         "hemp, takes dry": {1: hemp.model_copy(update={"rescue": first.rescue})},
         "plaster": {1: plaster},
         "again": {1: first, 2: again},
@@ -102,6 +105,19 @@ def _hot_and_late() -> Bits:
     phone.tap(8, "measured", what="temperature", value=38.0)
     phone.tap(2000, "measured", what="temperature", value=20.0)
     phone.tap(2001, "measured", what="slump", value=80.0)
+    return [[one] for one in phone.raw]
+
+
+def _weighed(mixer: str, part: str) -> Bits:
+    """One vessel of a dose was read, and then another; the load goes on."""
+    phone = Phone(mixer=mixer)
+    phone.tap(0, "started", ticket=1, slot=0)
+    phone.tap(1, "weighed", part=part, vessel=0, kg=9.25)
+    phone.tap(2, "weighed", part="a part of another ticket", vessel=0, kg=3.0)
+    phone.tap(3, "poured", litres=4.0)
+    phone.tap(4, "weighed", part=part, vessel=1, kg=8.75)
+    phone.tap(5, "judged", verdict="wet")
+    phone.tap(6, "accepted")
     return [[one] for one in phone.raw]
 
 
@@ -233,6 +249,8 @@ def made() -> list[Vector]:
         Vector("a counted load is lost", "two", _lost()),
         Vector("from a newer phone", "two", _from_a_newer_phone()),
         Vector("too wet, placed by its mass", "hemp, takes dry", _wet(hemp)),
+        Vector("weighed pail by pail", "on a scale", _weighed("drum-site", "sharp-sand")),
+        Vector("weighed, placed by its mass", "hemp", _weighed(hemp, "hemp-shiv")),
         Vector("too wet", "two", _wet("drum-site")),
         Vector("too dry, then too wet", "two", _dry_then_wet("dry")),
         Vector("right, then too wet", "two", _dry_then_wet("right")),

@@ -761,3 +761,32 @@ def test_a_time_without_a_zone_is_refused() -> None:
     raw = phone.tap(0, "accepted") | {"at": "2026-09-14T08:00:00"}
     with pytest.raises(ValueError, match="timezone"):
         read_event(raw)
+
+
+def test_what_was_weighed_is_what_went_in() -> None:
+    """House ruling: stock, what was made, ratio and rescue take the reading; as planned is only where nothing was read."""
+    ticket = ticket_of(mix="concrete-1-2-4", mixer="drum-site", scales=["hanging-50"], measured={"sharp-sand": "scale"})
+    card = ticket.cards[0]
+    sand = next(d for d in card.doses if d.key == "sharp-sand")
+    assert sand.weighing is not None
+    vessels = sand.weighing.vessels
+    phone = Phone()
+    phone.tap(0, "started", ticket=1, slot=0)
+    planned = one(fold({1: ticket}, phone.events))
+    for vessel in range(vessels):
+        phone.tap(1 + vessel / 10, "weighed", part="sharp-sand", vessel=vessel, kg=sand.batch_kg * 1.1 / vessels)
+    phone.tap(3, "poured", litres=10.0)
+    run = fold({1: ticket}, phone.events)
+    state = one(run)
+    # By hand: a tenth more sand, with the room and the water it brings.
+    assert run.used_kg["sharp-sand"] == pytest.approx(sand.batch_kg * 1.1)
+    assert run.used_kg["gravel-20"] == pytest.approx(next(d.batch_kg for d in card.doses if d.key == "gravel-20"))
+    assert state.volume_m3 == pytest.approx(card.volume_m3 + 0.1 * sand.solid_l / 1000)
+    dry = card.dry_kg + 0.1 * sand.dry_kg
+    assert state.water_per_dry == pytest.approx((10.0 + card.water.once_l) / dry)
+    assert planned.volume_m3 == card.volume_m3
+    # One vessel read, the rest as planned.
+    again = Phone()
+    again.tap(0, "started", ticket=1, slot=0)
+    again.tap(1, "weighed", part="sharp-sand", vessel=0, kg=sand.batch_kg * 1.2 / vessels)
+    assert fold({1: ticket}, again.events).used_kg["sharp-sand"] == pytest.approx(sand.batch_kg * (1 + 0.2 / vessels))

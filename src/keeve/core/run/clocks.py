@@ -5,6 +5,7 @@ from typing import Any, Final
 
 from keeve.core.hardening.clock import PACE_BELIEVED, life_ends_ms
 from keeve.core.run.raw_loads import RawLoad
+from keeve.core.ticket.cards import TicketCard
 from keeve.core.ticket.ticket import Ticket
 
 DAY_MS: Final = 16 * 3_600_000
@@ -20,7 +21,7 @@ def life_end_of(load: RawLoad, ticket: Ticket) -> int | None:
     return life_ends_ms(load.met_ms, ticket.life_min, ticket.life_ref_c, began_c, looks)
 
 
-def clocks_of(load: RawLoad, ticket: Ticket | None) -> dict[str, Any]:
+def clocks_of(load: RawLoad, ticket: Ticket | None, card: TicketCard | None) -> dict[str, Any]:
     """Return what of a load's state tells the time, and what was measured of it. Plain arithmetic."""
     return {
         "begun_ms": load.begun_ms,
@@ -30,16 +31,18 @@ def clocks_of(load: RawLoad, ticket: Ticket | None) -> dict[str, Any]:
         "life_ends_ms": life_end_of(load, ticket) if ticket else None,
         "poured_ms": load.poured[-1][1].at_ms if load.poured else None,
         "measured": {what: value for _, what, value in load.measured},
-        "weighed_kg": _by_part(load),
+        "weighed_kg": _by_part(load, card),
         "stages": load.stages,
         "pace": load.pace,
     }
 
 
-def _by_part(load: RawLoad) -> dict[str, float]:
+def _by_part(load: RawLoad, card: TicketCard | None) -> dict[str, float]:
+    """What went in of each constituent that was weighed [kg]: vessels nobody read as planned."""
+    went_in = {dose.key: dose.batch_kg for dose in card.doses} if card is not None else {}
     found: dict[str, float] = {}
     for (part, _), kg in load.weighed.items():
-        found[part] = found.get(part, 0.0) + kg
+        found[part] = went_in[part] if part in went_in else found.get(part, 0.0) + kg
     return found
 
 

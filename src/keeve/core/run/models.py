@@ -66,7 +66,7 @@ class LoadState(Frozen):
     measured: dict[str, float]
     """The last of each kind, in mm, %, kg/m³ or °C."""
     weighed_kg: dict[str, float]
-    """What the scale said, by constituent, all its vessels together; the last reading of each vessel counts."""
+    """What went in of each constituent that was weighed: by the last reading of a vessel, as planned where none was."""
     stages: dict[str, int]
     """When a stage was seen to begin [ms]."""
     pace: float

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Final, Literal
 
 from keeve.core.run.counting import Counted
 from keeve.core.run.events import (
@@ -23,7 +23,7 @@ from keeve.core.run.events import (
 )
 from keeve.core.run.models import Question
 from keeve.core.run.tap_order import Tap
-from keeve.core.ticket.cards import TicketCard
+from keeve.core.ticket.cards import TicketCard, TicketDose
 from keeve.core.ticket.ticket import Ticket
 
 
@@ -186,12 +186,64 @@ def _first_powder(load: RawLoad, tap: Tap, tickets: Mapping[int, Ticket]) -> Non
         load.first_powder_ms = tap.at_ms
 
 
+Readings = Mapping[tuple[str, int], float]
+"""What each vessel of a dose weighed net [kg], by the key of the dose and the vessel's number."""
+
+
 def card_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> TicketCard | None:
-    """Return the card a load was mixed from; none where its ticket cannot be read. Plain arithmetic."""
+    """Return the card a load was mixed from, with what the scale said in the place of what was planned.
+
+    None where its ticket cannot be read. As `weighed_card`, plain arithmetic.
+    """
     ticket = tickets.get(load.ticket) if load.ticket is not None else None
     if ticket is None:
         return None
-    return ticket.cards[card_index(load, ticket)]
+    return weighed_card(ticket.cards[card_index(load, ticket)], load.weighed, by_dry_mass=ticket.by_dry_mass)
+
+
+def weighed_card(card: TicketCard, weighed: Readings, *, by_dry_mass: bool = False) -> TicketCard:
+    """Put readings of the scale into a card.
+
+    Parameters
+    ----------
+    card : as planned
+    weighed : net of each vessel [kg], by the key of its dose and its number; a vessel nobody read is as planned
+    by_dry_mass : whether the volume follows the dry mass alone, as with hemp
+
+    Returns
+    -------
+    the card with what really went in: masses, room, volume; its water is as it was planned
+
+    References
+    ----------
+    Absolute volumes, plain arithmetic; what was weighed is what went in: house ruling.
+    """
+    shares = {dose.key: share for dose in card.doses if (share := _weighed_share(dose, weighed)) is not None}
+    if not shares:
+        return card
+    doses = tuple(
+        dose.model_copy(update={name: getattr(dose, name) * shares[dose.key] for name in _WEIGHED})
+        if dose.key in shares
+        else dose
+        for dose in card.doses
+    )
+    more_l = sum(new.solid_l - old.solid_l for new, old in zip(doses, card.doses, strict=True))
+    volume_m3 = card.volume_m3 + more_l / 1000
+    if by_dry_mass:
+        volume_m3 = card.volume_m3 * sum(dose.dry_kg for dose in doses) / card.dry_kg
+    return card.model_copy(update={"doses": doses, "volume_m3": max(volume_m3, 0.0)})
+
+
+_WEIGHED: Final = ("dry_kg", "batch_kg", "solid_l")
+
+
+def _weighed_share(dose: TicketDose, weighed: Readings) -> float | None:
+    """What lay on the scale over what was planned [-]; None where nobody weighed it."""
+    read = [kg for (part, _), kg in weighed.items() if part == dose.key]
+    if not read or dose.batch_kg <= 0:
+        return None
+    vessels = dose.weighing.vessels if dose.means == "scale" and dose.weighing is not None else 1
+    return sum(read) / dose.batch_kg + max(vessels - len(read), 0) / vessels
 
 
 def card_index(load: RawLoad, ticket: Ticket) -> int:

@@ -78,14 +78,17 @@ def next_load(
 
 
 def used_kg(states: tuple[LoadState, ...], tickets: Mapping[int, Ticket]) -> dict[str, float]:
-    """Add up all that went in, by constituent [kg]; thrown away and rescue included. Plain arithmetic."""
+    """Add up all that went in, by constituent [kg]: as weighed, else as planned; thrown away and rescue included.
+
+    Plain arithmetic.
+    """
     found: dict[str, float] = {}
     for state in states:
         ticket = tickets.get(state.ticket)
         if ticket is None or state.card is None:
             continue
         for dose in ticket.cards[state.card].doses:
-            found[dose.key] = found.get(dose.key, 0.0) + dose.batch_kg
+            found[dose.key] = found.get(dose.key, 0.0) + state.weighed_kg.get(dose.key, dose.batch_kg)
         for key, kg in state.added_kg.items():
             found[key] = found.get(key, 0.0) + kg
     return found

@@ -35,7 +35,7 @@ def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
         pours=load.pours,
         dry_added_kg=load.dry_kg,
         added_kg=load.added,
-        **clocks_of(load, ticket),
+        **clocks_of(load, ticket, card),
         verdicts=tuple(load.verdicts),
         verdict=verdict,
         ended=load.ended,

@@ -23,7 +23,26 @@ const cardIndex = (load, ticket) => (load.slot !== null && load.slot < ticket.lo
 /** @type {(load: any, tickets: Tickets) => Card | null} */
 const cardOf = (load, tickets) => {
   const ticket = ticketOf(load, tickets);
-  return ticket ? ticket.cards[cardIndex(load, ticket)] : null;
+  return ticket ? weighedCard(ticket.cards[cardIndex(load, ticket)], load.weighed, ticket.by_dry_mass) : null;
+};
+// What lay on the scale over what was planned; null where nobody weighed it. A vessel nobody read is as planned.
+/** @type {(dose: any, weighed: Map<string, any>) => number | null} */
+const weighedShare = (dose, weighed) => {
+  const read = [...weighed.values()].filter((one) => one.part === dose.key).map((one) => one.kg);
+  if (!read.length || dose.batch_kg <= 0) return null;
+  const vessels = dose.means === "scale" && dose.weighing ? dose.weighing.vessels : 1;
+  return sum(read) / dose.batch_kg + Math.max(vessels - read.length, 0) / vessels;
+};
+/** @type {(card: Card, weighed: Map<string, any>, byDryMass: boolean) => Card} */
+const weighedCard = (card, weighed, byDryMass) => {
+  if (!weighed.size) return card;
+  const shares = card.doses.map((dose) => weighedShare(dose, weighed));
+  if (shares.every((share) => share === null)) return card;
+  const doses = card.doses.map((dose, i) => (shares[i] === null ? dose
+    : { ...dose, dry_kg: dose.dry_kg * shares[i], batch_kg: dose.batch_kg * shares[i], solid_l: dose.solid_l * shares[i] }));
+  const more = sum(doses.map((dose, i) => dose.solid_l - card.doses[i].solid_l));
+  const made = byDryMass ? (card.volume_m3 * sum(doses.map((dose) => dose.dry_kg))) / dryOf(card) : card.volume_m3 + more / 1000;
+  return { ...card, doses, volume_m3: Math.max(made, 0) };
 };
 /** @type {(card: Card) => number} */
 const dryOf = (card) => sum(card.doses.map((dose) => dose.dry_kg));
@@ -306,6 +325,15 @@ const proposalOf = (load, ticket, card) => {
   };
 };
 
+// What went in of each constituent that was weighed.
+/** @type {(load: any, card: Card | null) => Record<string, number>} */
+const weighedKg = (load, card) => {
+  const wentIn = Object.fromEntries((card ? card.doses : []).map((dose) => [dose.key, dose.batch_kg]));
+  const found = /** @type {Record<string, number>} */ ({});
+  for (const one of load.weighed.values()) found[one.part] = one.part in wentIn ? wentIn[one.part] : (found[one.part] || 0) + one.kg;
+  return found;
+};
+
 /** @type {(load: any, tickets: Tickets) => LoadState} */
 const stateOf = (load, tickets) => {
   const ticket = ticketOf(load, tickets);
@@ -319,7 +347,7 @@ const stateOf = (load, tickets) => {
     first_powder_ms: load.powder, life_ends_ms: ticket ? lifeEnds(load, ticket) : null,
     poured_ms: load.poured.length ? load.poured[load.poured.length - 1].at : null,
     measured: Object.fromEntries(load.measured.map((one) => [one.what, one.value])), stages: load.stages, pace: load.pace,
-    weighed_kg: [...load.weighed.values()].reduce((all, one) => ({ ...all, [one.part]: (all[one.part] || 0) + one.kg }), {}),
+    weighed_kg: weighedKg(load, card),
     poured_l: load.pouredL, late_l: load.lateL, pours: load.pours, dry_added_kg: load.dry, added_kg: load.added,
     verdicts: load.verdicts, verdict, ended: load.ended, accept_waits: load.waits, taught_by: load.taughtBy,
     teaches: taught, how: /** @type {LoadState["how"]} */ (!taught ? "" : load.dry > 0 ? "rescued" : load.lateL > 0 ? "sipped" : "poured"),
@@ -383,7 +411,7 @@ const usedOf = (states, tickets) => {
   for (const state of states) {
     const ticket = tickets[state.ticket];
     if (!ticket || state.card === null) continue;
-    for (const dose of ticket.cards[state.card].doses) used[dose.key] = (used[dose.key] || 0) + dose.batch_kg;
+    for (const dose of ticket.cards[state.card].doses) used[dose.key] = (used[dose.key] || 0) + (state.weighed_kg[dose.key] ?? dose.batch_kg);
     for (const [key, kg] of Object.entries(state.added_kg)) used[key] = (used[key] || 0) + kg;
   }
   return used;

@@ -323,6 +323,11 @@ class _Shelves(NamedTuple):
     practice: Record
 
 
+def _procedures(records: dict[str, Record]) -> dict[str, Procedure]:  # one that is like another takes its steps
+    like = {key: records[record.pop("like")]["step"] for key, record in records.items() if "like" in record}
+    return {key: _procedure(({"step": like[key]} if key in like else {}) | one) for key, one in records.items()}
+
+
 def _procedure(record: Record) -> Procedure:
     return Procedure.model_validate({"steps": record.pop("step")} | _sourced(record))
 
@@ -373,7 +378,7 @@ def load_catalogue() -> Catalogue:
     vessels = _read("vessels")
     shelves = _Shelves(
         materials={k: Material.model_validate(_sourced(r)) for k, r in _keyed(_read("materials")["material"]).items()},
-        procedures={k: _procedure(r) for k, r in _keyed(_read("procedures")["procedure"]).items()},
+        procedures=_procedures(_keyed(_read("procedures")["procedure"])),
         cautions={k: Caution.model_validate(r) for k, r in _keyed(_read("cautions")["caution"]).items()},
         late_water={k: _late_water(r) for k, r in _read("late_water")["late_water"].items()},
         standards={k: Standard.model_validate(_sourced(r)) for k, r in _keyed(_read("standards")["standard"]).items()},

@@ -178,3 +178,33 @@ def test_only_what_is_cast_is_weighed_until_it_is_dry(planned: Planner) -> None:
     assert cast.dry_cast_kg == pytest.approx(1.186 * cast.cards[0].doses[0].dry_kg, rel=1e-3)
     assert planned(mix="finish-plaster", shapes=[{"kind": "known", "volume_l": 3}]).dry_cast_kg is None
     assert planned(mix="gypsum-sand-brown", shapes=[{"kind": "known", "volume_l": 30}]).dry_cast_kg is None
+
+
+@pytest.mark.parametrize(
+    ("typed", "like"),
+    [
+        # As labels and hands say it; NIST SP 811 for ounce, pint and pound.
+        ("4 fl oz per 100 lb", "4 fl oz/cwt"),
+        ("4 fluid ounces to 100 pounds", "4 fl oz/cwt"),
+        ("6 fl oz a bag", f"{6 * 29.5735295625} mL/bag"),
+        ("1/2 pint per bag", f"{8 * 29.5735295625} mL/bag"),
+        ("1 pack a bag", "1 pack/bag"),
+        ("½ sachet per sack", "0.5 packs/bag"),
+        ("1 1/2 packs/bag", "1.5 packs/bag"),
+        ("2 oz/bag", f"{2 * 28.349523125} g/bag"),
+        ("1 lb to the bag", "453.59237 g/bag"),
+        ("300 g/100 kg", "0.3 %"),
+    ],
+)
+def test_a_dose_is_read_as_labels_and_hands_say_it(typed: str, like: str) -> None:
+    (amount, unit), (wanted, same) = read_dose(typed), read_dose(like)
+    assert unit == same
+    assert amount == pytest.approx(wanted)
+
+
+def test_ounces_of_a_liquid_are_asked_about_and_of_a_powder_taken() -> None:
+    with pytest.raises(MixError, match="fluid ounces, or ounces by weight"):
+        check_range(4, LABELS["plasticiser"], 25, "oz/cwt")
+    # 4.8 oz in 100 lb are 0.3 %.
+    assert to_ml_per_100kg(4.8, "oz/cwt", 1.0, None) == pytest.approx(to_ml_per_100kg(0.3, "%", 1.0, None))
+    assert check_range(4.8, LABELS["polycarboxylate-powder"], 25, "oz/cwt") == ""

@@ -255,3 +255,20 @@ def test_a_right_order_is_taken_in() -> None:
     stopped = {**SCRAPE, "speed": "stopped"}
     assert Procedure.model_validate(broken([FIRST, CEMENT, stopped, SIPS, LOOK, USE])).key == "wrong"
     assert Procedure.model_validate(broken([WATER, PLASTER, REST, LOOK, USE], 0.0)).key == "wrong"
+
+
+def test_one_coat_begins_with_three_fifths_of_its_water(planned: Planner) -> None:
+    """Common practice, no source."""
+    card = planned(mix="one-coat-stucco", mixer=None, shapes=[{"kind": "known", "volume_l": 18}]).cards[0]
+    first = next(step.water_l for step in card.steps if step.water_l > 0)
+    assert first == pytest.approx(0.6 * card.water.pour.target)
+    assert [step.title for step in card.steps][1] == "The bag, slowly"
+
+
+@pytest.mark.parametrize(("powder", "hand"), [("2 kg", True), ("5 lb", True), ("2.5 kg", False)])
+def test_little_plaster_is_mixed_by_hand_and_soaks_a_minute(planned: Planner, powder: str, hand: bool) -> None:
+    """One figure for both, 5 lb: common practice, no source."""
+    sheet = {"mix": "casting-plaster-70", "mixer": "paddle-bucket", "shapes": [], "start": f"{powder} of plaster"}
+    steps = planned(**sheet).cards[0].steps
+    assert any("by hand" in str(step.title) for step in steps) == hand
+    assert next(step.seconds for step in steps if step.kind == "wait") == (60 if hand else 180)

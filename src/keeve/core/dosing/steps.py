@@ -53,7 +53,8 @@ def seconds_of(procedure: Procedure, doses: tuple[Dose, ...], volume_l: float) -
         taken = [d for d in doses if any(add.takes(d.material_key, d.role) for add in template.adds)]
         if template.adds and not taken and not any(add.of == "water" for add in template.adds):
             continue
-        seconds = template.heavy_seconds if 0 < template.heavy_kg < powder_kg else template.seconds
+        heavy = 0 < template.heavy_kg < powder_kg and template.heavy_seconds
+        seconds = template.heavy_seconds if heavy else template.seconds
         if procedure.hand_l > 0 and template.kind in TURNED:
             seconds = round(seconds * part / _QUARTER_MIN) * _QUARTER_MIN
         packs = next((d.packs for d in taken if d.packs), 0.0) if template.per_pack else 0.0
@@ -101,11 +102,15 @@ def _step(
         return None
     powder_kg = math.fsum(d.dry_kg for d in doses if d.role in BINDERS)
     heavy = 0 < template.heavy_kg < powder_kg
+    seconds = template.heavy_seconds if heavy and template.heavy_seconds else template.seconds
+    light = template.heavy_kg > 0 and not heavy
+    said = template.light_title if light and template.light_title else template.title
+    names = [d.name for d in doses if any(p.material_key == d.material_key for p in parts)]
     return Step(
         kind=template.kind,
-        title=title(template.title, [d.name for d in doses if any(p.material_key == d.material_key for p in parts)]),
-        detail=template.detail,
-        seconds=template.heavy_seconds if heavy else template.seconds,
+        title=title(said, names),
+        detail=template.light_detail if light and template.light_detail else template.detail,
+        seconds=seconds,
         doses=tuple(parts),
         water_l=water_l,
         drawn=template.drawn,

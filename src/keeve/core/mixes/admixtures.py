@@ -5,12 +5,12 @@ from typing import Final, Literal
 
 from pydantic import Field
 
-from keeve.core.measure.reading import AS_SHOWN, within
+from keeve.core.measure.reading import AS_SHOWN, read_number, within
 from keeve.core.measure.units import GAL_L, LB_KG
 from keeve.core.message.errors import Code, Fault, Frozen, MixError
 from keeve.core.message.said import Amount, Said, Words, mark
 
-DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "mL/bag", "g/bag", "packs/bag"]
+DoseUnit = Literal["%", "mL/100 kg", "fl oz/cwt", "oz/cwt", "mL/bag", "g/bag", "packs/bag"]
 When = Literal["in the water", "last", "in the dry", "with the sand"]
 ML_PER_100KG: Final = (GAL_L / 128 * 1000) / LB_KG
 """One US fl oz to a US cwt of 100 lb, in mL to 100 kg: 65.198."""
@@ -23,13 +23,31 @@ _UNITS: Final[dict[str, DoseUnit]] = {
     "%": "%",
     "ml/100kg": "mL/100 kg",
     "floz/cwt": "fl oz/cwt",
+    "oz/cwt": "oz/cwt",
     "ml/bag": "mL/bag",
     "g/bag": "g/bag",
     "pack/bag": "packs/bag",
     "packs/bag": "packs/bag",
 }
+_FL_OZ_ML: Final = GAL_L / 128 * 1000
+_TURNED: Final[dict[str, tuple[float, DoseUnit]]] = {
+    "g/100kg": (0.001, "%"), "kg/100kg": (1.0, "%"), "l/100kg": (1000.0, "mL/100 kg"),
+    "floz/bag": (_FL_OZ_ML, "mL/bag"), "pt/bag": (_FL_OZ_ML * 16, "mL/bag"), "qt/bag": (_FL_OZ_ML * 32, "mL/bag"),
+    "l/bag": (1000.0, "mL/bag"), "kg/bag": (1000.0, "g/bag"), "lb/bag": (LB_KG * 1000, "g/bag"),
+    "oz/bag": (LB_KG * 1000 / 16, "g/bag"),
+}  # fmt: skip
+"""What hands and labels say besides, in the nearest unit kept: NIST SP 811."""
 BY_BAG: Final[frozenset[DoseUnit]] = frozenset(("mL/bag", "g/bag", "packs/bag"))
-_TYPED: Final = re.compile(r"^(?P<number>\d+(?:[.,]\d+)?)(?P<unit>[a-z%/0-9]*)$")
+_TYPED: Final = re.compile(
+    r"^(?P<number>\d+\s+\d/\d|\d/\d|\d*[½¼¾⅓⅔]|\d+(?:[.,]\d+)?)\s*(?P<unit>[a-z%][a-z% /0-9]*)?$"
+)
+_EACH: Final = re.compile(r"\s+(?:per|a|an|to the|to a|to each|to|for each|for a|each)\s+")
+_HUNDREDWEIGHT: Final = re.compile(r"/\s*100\s*(?:lbs?|pounds?)$")
+_WORDS: Final = (
+    (re.compile(r"\bfluid ounces?\b"), "fl oz"), (re.compile(r"\bounces?\b"), "oz"),
+    (re.compile(r"\bpints?\b"), "pt"), (re.compile(r"\bquarts?\b"), "qt"), (re.compile(r"\bpounds?\b|\blbs\b"), "lb"),
+    (re.compile(r"\bsacks?\b|\bbags\b"), "bag"), (re.compile(r"\bsachets?\b"), "pack"),
+)  # fmt: skip
 
 
 class Admixture(Frozen):
@@ -74,7 +92,7 @@ class Wanted(Frozen):
 
 
 def read_dose(text: str) -> tuple[float, DoseUnit]:
-    """Read what a person types for a dose: `0.3 %`, `400 mL/100 kg`, `4 fl oz/cwt`, `120 mL/bag`, `1 pack/bag`.
+    """Read what a person types for a dose: `0.3 %`, `400 mL/100 kg`, `4 fl oz per 100 lb`, `½ pack a bag`.
 
     Parameters
     ----------
@@ -92,19 +110,27 @@ def read_dose(text: str) -> tuple[float, DoseUnit]:
     ----------
     Common practice, no source.
 
-    >>> read_dose("4 fl oz/cwt"), read_dose("0,3 %")
-    ((4.0, 'fl oz/cwt'), (0.3, '%'))
+    >>> read_dose("4 fl oz/cwt"), read_dose("0,3 %"), read_dose("½ pack a bag")
+    ((4.0, 'fl oz/cwt'), (0.3, '%'), (0.5, 'packs/bag'))
+    >>> read_dose("4 fluid ounces per 100 lb"), read_dose("300 g/100 kg"), read_dose("2 oz/100 lb")
+    ((4.0, 'fl oz/cwt'), (0.3, '%'), (2.0, 'oz/cwt'))
     """
-    plain = within(text).lower().replace(" ", "").replace("per", "/")
-    found = _TYPED.match(plain)
+    plain = _EACH.sub("/", within(text).lower().strip())
+    for pattern, word in _WORDS:
+        plain = pattern.sub(word, plain)
+    found = _TYPED.match(_HUNDREDWEIGHT.sub("/cwt", plain))
     hint = mark("Write it like 400 mL/100 kg, 4 fl oz/cwt, 120 mL/bag, 1 pack/bag or 0.3 %.")
     if found is None:
         raise MixError(Fault(Code.UNREADABLE, Said("“{typed}” cannot be read as a dose.", typed=text[:40]), hint))
     if not found["unit"]:
         raise MixError(Fault(Code.MISSING, "A dose needs its unit.", hint))
-    if found["unit"] not in _UNITS:
+    unit, number = found["unit"].replace(" ", ""), read_number(found["number"])
+    if unit in _TURNED:
+        size, kept = _TURNED[unit]
+        return number * size, kept
+    if unit not in _UNITS:
         raise MixError(Fault(Code.UNREADABLE, Said("“{typed}” has a unit no label uses.", typed=text[:40]), hint))
-    return float(found["number"].replace(",", ".")), _UNITS[found["unit"]]
+    return number, _UNITS[unit]
 
 
 def to_ml_per_100kg(
@@ -143,6 +169,8 @@ def to_ml_per_100kg(
         return amount
     if unit == "fl oz/cwt":
         return amount * ML_PER_100KG
+    if unit == "oz/cwt":  # an ounce in 100 lb is 1/1600
+        return amount / 16 / density_kg_l * 1000
     if unit == "%":
         return amount / density_kg_l * 1000
     if bag_kg is None:
@@ -199,6 +227,9 @@ def check_range(amount: float, admixture: Admixture, bag_kg: float | None, unit:
     ----------
     Common practice, no source.
     """
+    if unit == "oz/cwt" and admixture.form == "liquid":
+        said = Said("{admixture} is a liquid: fluid ounces, or ounces by weight?", admixture=admixture.name)
+        raise MixError(Fault(Code.MISSING, said, "Write fl oz to 100 lb, or per cent by weight.", field=""))
     density = admixture.density_kg_l
     dose = to_ml_per_100kg(amount, unit, density, bag_kg, admixture.pack_kg)
     low = to_ml_per_100kg(admixture.least, admixture.unit, density, bag_kg, admixture.pack_kg)

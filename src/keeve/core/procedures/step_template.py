@@ -53,6 +53,9 @@ class StepTemplate(Frozen):
     heavy_kg: float = Field(0.0, ge=0)
     heavy_seconds: int = Field(0, ge=0, le=7200)
     """What it runs where more powder than so much is in the load."""
+    light_title: Words = ""
+    light_detail: Words = ""
+    """What is done where it is no more."""
     drawn: FieldTest | None = None
     """What is looked at while it is done, drawn."""
     closed: bool = False

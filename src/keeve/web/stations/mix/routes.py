@@ -70,7 +70,8 @@ def _packs(mix: Mix, reader: Reader) -> list[tuple[str, str]]:
     packs = [(f"{p.mass_kg:g}", put(p.name, reader)) for p in mix.bagged().packs]
     if mix.pack_kg and all(abs(float(key) - mix.pack_kg) > 1e-3 for key, _ in packs):
         packs.append((f"{mix.pack_kg:g}", show(mix.pack_kg, "kg", reader)))
-    return packs
+    # Bags of a reader's own country come first.
+    return sorted(packs, key=lambda pack: reader.us != ("lb" in pack[1]))
 
 
 class AskedWay(NamedTuple):

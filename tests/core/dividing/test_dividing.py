@@ -9,10 +9,14 @@ from hypothesis import strategies as st
 
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import try_plan
-from keeve.core.dividing.dividing import Bounds, Gauged, Split, Whole, recommend, splits, whole_measures
+from keeve.core.dividing.dividing import Bounds, Gauged, Split, Whole, splits, whole_measures
+from keeve.core.dividing.recommending import recommend
+from keeve.core.message.said import plain
 from keeve.core.planning.dealing import Dealer
 from keeve.core.proportions.base import Divide
 from keeve.core.vessels.tolerance import close_enough
+from tests.conftest import Planner
+from tests.prose import PROSE
 
 SLACK = 1e-9
 
@@ -259,3 +263,19 @@ def test_a_rest_too_small_to_mix_shares_with_the_load_before_it(bags: int, most:
     # As many to a load as somebody said stay so, unless the rest is under a tenth of it.
     said = by(splits(Bounds(bags * BAG, (most + 0.2) * BAG, 1 / BAG, divide="whole", bags_a_load=most)))["n_bags"]
     assert said.bags_each[0] == (most if bags < 20 else 11)
+
+
+@pytest.mark.parametrize("shapes", [[2], [1, 1]])
+def test_halves_of_a_mould_are_loads_of_their_own_and_wait_for_the_heat(planned: Planner, shapes: list[int]) -> None:
+    """House ruling: the second half is cast when the first has set; both at once would set before it is poured."""
+    half = {
+        "kind": "mould", "share_percent": 50, "model": {"form": "volume", "volume_l": 1},
+        "container": {"form": "box", "length_mm": 200, "width_mm": 150, "height_mm": 100},
+    }  # fmt: skip
+    sheet = {"mix": "casting-plaster-70", "mixer": "paddle-bucket"}
+    found = planned(**sheet, shapes=[half | {"count": n} for n in shapes])
+    assert [load.volume_m3 * 1000 for load in found.loads] == pytest.approx([1.05, 1.05])  # (3 − 1) / 2, and 5 %
+    assert found.strategy == "each_pour"
+    assert any(PROSE["only-after-the-heat"] in plain(one) for one in found.warnings)
+    whole = planned(**sheet, shapes=[half | {"count": 2, "share_percent": 100}])
+    assert not any(PROSE["only-after-the-heat"] in plain(one) for one in whole.warnings)

@@ -4,7 +4,8 @@ from typing import Any
 
 import pytest
 
-from keeve.core.dividing.dividing import Bounds, recommend, splits
+from keeve.core.dividing.dividing import Bounds, splits
+from keeve.core.dividing.recommending import recommend
 from keeve.core.dosing.water import sip_l
 from keeve.core.message.errors import Code, LoadError, MixError, TradeError
 from keeve.core.message.said import plain

@@ -4,7 +4,7 @@ import math
 from typing import Final, Literal, NamedTuple
 
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError
-from keeve.core.message.said import Amount, Said, mark
+from keeve.core.message.said import Amount, Said
 from keeve.core.proportions.base import Divide
 from keeve.core.vessels.tolerance import close_enough
 
@@ -17,8 +17,6 @@ NOTHING_M3: Final = 1e-7
 """Less than this is nothing to mix."""
 LEAST_LOAD_SHARE: Final = 1 / 3
 """A drum with less than this of its rated load throws it about instead of mixing: common practice, no source."""
-MOST_LEFT: Final = 0.1
-"""More than this share mixed for nothing is too much for the sake of whole packs: common practice, no source."""
 MOST_PARTS: Final = 12
 """A bag is parted into no more."""
 MOST_WHOLE: Final = 24
@@ -82,6 +80,8 @@ class Bounds(NamedTuple):
     """Of the whole order, what is mixed for waste."""
     at_hand: bool = False
     """Whether the order is what is at hand, so that more cannot be mixed."""
+    waits: bool = False
+    """Whether a pour must have set before the next is cast, as the halves of a mould."""
 
     def units(self, unit_m3: float) -> int:
         """Count the units [-] that make the order, each so much [m³]; as many as are whole of what is at hand.
@@ -175,6 +175,8 @@ def splits(given: Bounds) -> tuple[Split, ...]:
     found = [*_in_packs(given), *_in_parts(given)]
     if given.divide == "any" or given.bags_per_m3 is None:
         found += _freely(given)
+    if given.waits and any(split.strategy == "each_pour" for split in found):
+        found = [split for split in found if split.strategy == "each_pour"]
     few = tuple(split for split in found if len(split.volumes_m3) <= MOST_LOADS)
     if found and not few:
         raise _too_many(min(len(split.volumes_m3) for split in found))
@@ -312,70 +314,6 @@ def _split(strategy: Strategy, volumes: tuple[float, ...], given: Bounds) -> Spl
 
 def _left_m3(made_m3: float, order_m3: float) -> float:
     return 0.0 if abs(made_m3 - order_m3) <= NOTHING_M3 else made_m3 - order_m3
-
-
-def recommend(
-    found: tuple[Split, ...], *, weighed: bool, by_hand: bool = False, whole: Whole | None = None, poured: bool = False
-) -> tuple[Strategy, str]:
-    """Choose one split and say why.
-
-    Parameters
-    ----------
-    found : at least one split
-    weighed : the binder goes by the scale, so that bags need not be kept whole
-    by_hand : it is turned by hand in a tray, or in a bucket: tins are the measure
-    whole : the whole measures that were found
-    poured : it sets so fast that what is poured by itself is mixed by itself
-
-    Returns
-    -------
-    the strategy and its reason
-
-    References
-    ----------
-    Common practice, no source: a whole bag is the surest measure; a short last load mixes badly.
-    """
-    by = {split.strategy: split for split in found}
-    bags, half, equal = by.get("whole_bags"), by.get("half_bags"), by.get("equal")
-    few = len(equal.volumes_m3) if equal else 1
-    good_half = (
-        half is not None
-        and is_even(half)
-        and half.least_share >= LEAST_LOAD_SHARE
-        and len(half.volumes_m3) <= 1.25 * few
-    )
-    good_bags = bags is not None and (is_even(bags) or (equal is None and bags.left_m3 >= 0))
-    tins, apart = by.get("whole_gauges"), by.get("each_pour")
-    good_tins = (
-        by_hand and tins is not None and whole is not None and abs(whole.worst_percent) <= _GOOD_TINS and is_even(tins)
-    )
-    good_apart = poured and apart is not None and apart.least_share >= LEAST_LOAD_SHARE
-    # The first that is there and suits.
-    order: tuple[tuple[Strategy, bool, str], ...] = (
-        ("n_bags", True, mark("As many to a load as you said.")),
-        ("each_pour", good_apart, mark("Each pour by itself: it waits for nobody.")),
-        ("equal", weighed, mark("Every load alike: that repeats.")),
-        ("whole_bags", good_bags, mark("Whole packs are the surest measure.")),
-        ("whole_gauges", good_tins, mark("Whole measures and no marks: every load is counted alike.")),
-        ("half_bags", good_half, mark("Half bags leave little over and are still easy to measure.")),
-        ("equal", True, mark("Loads all alike repeat best: whole packs do not come out even here.")),
-        ("part_bags", True, mark("A pack is too big for the vessel, or only part of one is wanted: it goes in parts.")),
-    )
-    for strategy, suits, reason in order:
-        if suits and strategy in by:
-            return strategy, reason
-    return found[0].strategy, mark("The only way that fits.")
-
-
-def is_even(split: Split) -> bool:
-    """Whether whole units [-] leave little over, and use nearly all of what is at hand. Own assumption."""
-    return -MOST_MISSED * split.made_m3 <= split.left_m3 <= MOST_LEFT * split.made_m3
-
-
-MOST_MISSED: Final = 0.06
-"""Whole units are taken unasked only where they miss no more of the order, half a usual waste: own assumption."""
-_GOOD_TINS: Final = 2.0
-"""Tins are taken unasked only where no constituent is further off [%]: ASTM C685, from memory."""
 
 
 def unit_m3(split: Split, given: Bounds) -> float:

@@ -6,23 +6,15 @@ from collections.abc import Callable
 from typing import Final, TypeVar
 
 from keeve.core.dividing.comparing import Compared, compare
-from keeve.core.dividing.dividing import (
-    NOTHING_M3,
-    Bounds,
-    Gauged,
-    Split,
-    Strategy,
-    Whole,
-    is_even,
-    recommend,
-    whole_measures,
-)
+from keeve.core.dividing.dividing import NOTHING_M3, Bounds, Gauged, Split, Strategy, Whole, whole_measures
 from keeve.core.dividing.loads import Limit
+from keeve.core.dividing.recommending import is_even, recommend
 from keeve.core.dosing.card import Brief, Card, Recipe, brief_card, dose_card, gauge_kg_m3, wet_share
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError, TradeError
 from keeve.core.message.said import Amount, Said, mark
 from keeve.core.planning.request import PlanRequest
 from keeve.core.proportions.base import Proportions
+from keeve.core.takeoff.moulds import Mould
 from keeve.core.takeoff.need import Need
 from keeve.core.vessels.tools import WEIGHED, usual_measures
 from keeve.core.vessels.vessels import CARRY_KG, brim_l
@@ -64,7 +56,14 @@ def divided_by(
         pours_m3=_still_to_pour(pours, request.already_m3, need.residue_m3),
         waste_m3=need.order_m3 - need.net_m3 if request.start is None else 0.0,
         at_hand=request.start is not None,
+        waits=waits_for_the_heat(request),
     )
+
+
+def waits_for_the_heat(request: PlanRequest) -> bool:
+    """Whether parts of one mould are cast, each after the one before it has set. House ruling, common practice."""
+    parts = [one for one in request.shapes if isinstance(one, Mould) and not one.off and one.share_percent < 100]
+    return request.mix.kin.cast and bool(parts) and sum(one.count for one in parts) > 1
 
 
 MOST_POURS: Final = 60
@@ -126,6 +125,7 @@ def _recommended(request: PlanRequest, found: tuple[Split, ...], given: Bounds, 
         by_hand=by_hand,
         whole=given.whole,
         poured=request.mix.kin.cast and all(i.kind in _CAST for i in request.shapes),
+        waits=given.waits,
     )
 
 

@@ -45,5 +45,5 @@ def asked_about(basis: Basis, temperatures: MaterialTemperatures | None) -> tupl
 
 
 def _fault(said: Words, value: float, limit: float) -> Fault:
-    hint = mark("If it is so, say so under “Outside the usual”.")
+    hint = mark("If it is so, say so at Mix, under “Outside the usual”.")
     return Fault(Code.OUT_OF_RANGE, said, hint, field="unusual_ok", value=value, limit=limit)

@@ -1,13 +1,12 @@
 """The one door: what must be filled, with which mix and which mixer, becomes a plan to mix from."""
 
 import math
-from typing import Any, Final
+from typing import Any
 
 from keeve import __version__
-from keeve.core.conditions.temperature import ice_warning, of_card
-from keeve.core.conditions.weather import advice, life_in_air_min
+from keeve.core.conditions.temperature import of_card
+from keeve.core.conditions.weather import life_in_air_min
 from keeve.core.dividing.dividing import (
-    LEAST_LOAD_SHARE,
     NOTHING_M3,
     Bounds,
     Split,
@@ -24,28 +23,23 @@ from keeve.core.dosing.card import Card, Recipe, dose_card, gauge_kg_m3, loose_m
 from keeve.core.dosing.dose import Dose
 from keeve.core.hardening.strength import WaterCost, dry_cast_kg, water_cost
 from keeve.core.message.errors import Code, Fault, Frozen, LoadError, MixError, TradeError
-from keeve.core.message.said import Amount, Said, Words, mark
+from keeve.core.message.said import Said, Words, mark
 from keeve.core.message.working import Working
 from keeve.core.mixes.acting import act
 from keeve.core.mixes.admixture_doses import refuse_chloride
-from keeve.core.mixes.heap_checks import heap_warnings, strange_measures, unknown_heaps
+from keeve.core.mixes.heap_checks import strange_measures, unknown_heaps
 from keeve.core.mixes.mix import Mix
 from keeve.core.planning.dealing import Dealer, Load, choose, count_of, divided_by
 from keeve.core.planning.doubtful import asked_about
 from keeve.core.planning.hurried import hurried
 from keeve.core.planning.request import PlanRequest
+from keeve.core.planning.warned import before_it, warned
 from keeve.core.proportions.base import Proportions, WaterWindow, cap_water
 from keeve.core.proportions.plausible import outside
 from keeve.core.proportions.ratios import JudgedRatio, judged
 from keeve.core.takeoff.need import Need, NeedItem, order_working, take_off
 from keeve.core.vessels.instruments import JUG_STEPS_L, US_JUG_STEPS_L, too_much_l
 from keeve.core.vessels.tools import Tools
-
-WATER_CEMENT_WARNING: Final = 0.60
-"""Above this nothing that must be strong or outlast frost: common practice, no source."""
-
-NOBODY_MISSES: Final = 1e-3
-"""So small a share of an order is not told as missing: own assumption."""
 
 
 class Total(Frozen):
@@ -239,7 +233,7 @@ def _assemble(request: PlanRequest, need: Need | None, proportions: Proportions)
         **_too_much(mix, proportions, cards[0]),
         **warmth,
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
-        warnings=(*_first_warnings(request), *_warnings(mix, proportions, ratios, chosen, cards, given)),
+        warnings=(*before_it(request), *warned(mix, proportions, ratios, chosen, cards, given)),
         order_working=need.items[0].working if request.start else order_working(need),
     )
 
@@ -280,27 +274,6 @@ def _bounds(request: PlanRequest, proportions: Proportions, bags_m3: float | Non
     life_min = life_in_air_min(mix, request.air) if request.air else mix.working_life_min
     water_share = mix.basis.water_share()
     return limits(proportions, mixer, loose, life_min, request.place_l_min, water_share, packs)
-
-
-def _first_warnings(request: PlanRequest) -> list[Words]:
-    ice = ice_warning(request.ice_percent or 0.0, request.temperatures)
-    air = advice(request.mix, request.air) if request.air else ()
-    return [
-        *(one.words for one in air),
-        *request.mix.says,
-        *heap_warnings(request.mix, request.heaps.moisture_percent),
-        *([ice] if ice else []),
-    ]
-
-
-def _missing(chosen: Split, given: Bounds) -> list[Words]:
-    """Say what whole units miss of the order, or leave of what is at hand."""
-    if chosen.left_m3 >= -NOBODY_MISSES * chosen.made_m3:
-        return []
-    missing = Amount(-chosen.left_m3 * 1000, "L")
-    if given.at_hand:
-        return [Said("Of what is at hand {volume} of mix stays: so it comes out in whole ones.", volume=missing)]
-    return [Said("It comes out in whole ones with {volume} less than was asked.", volume=missing)]
 
 
 def _too_much(mix: Mix, proportions: Proportions, card: Card) -> dict[str, WaterCost | None]:
@@ -356,40 +329,3 @@ def _totals(cards: tuple[Card, ...], count_of: list[int]) -> tuple[Total, ...]:
         )
 
     return tuple(total(i, dose) for i, dose in enumerate(cards[0].doses))
-
-
-_STIR_IT: Final = mark("Stir the whole pail up from the bottom before it is parted: it settles into its parts.")
-_TIP_IT: Final = mark(
-    "Tip the whole bag out and turn it dry before it is parted: in the bag it settles into its sizes."
-)
-
-
-def _warnings(
-    mix: Mix,
-    proportions: Proportions,
-    ratios: tuple[JudgedRatio, ...],
-    chosen: Split,
-    cards: tuple[Card, ...],
-    given: Bounds,
-) -> tuple[Words, ...]:
-    every = (cards[0].water.too_wet_heap, *proportions.warnings, *(a.warning for a in cards[0].admixtures))
-    said: list[Words] = [one for one in every if one]
-    if len(cards[0].admixtures) > 1:
-        said.append(mark("Never two admixtures neat together: one after the other, each with water between."))
-    if mix.kin.w_c_warned and any(r.name == "w/c" and r.value > WATER_CEMENT_WARNING for r in ratios):
-        said.append(
-            mark(
-                "More than 0.60 of water to cement: not for anything that must be strong or outlast frost. "
-                "Take a richer mix."
-            )
-        )
-    said += [
-        Said("The scale is too coarse for {material}: half a step of it is more than it may be off.", material=d.name)
-        for d in cards[0].doses
-        if d.means == "scale" and d.weighing is not None and not d.weighing.good
-    ]
-    if chosen.strategy == "part_bags":
-        said.append(_STIR_IT if mix.bagged().held_water_percent > 0 else _TIP_IT)
-    if len(chosen.volumes_m3) > 1 and chosen.least_share < LEAST_LOAD_SHARE:
-        said.append(mark("The last load is so small that it mixes badly: stay with it, or make the loads alike."))
-    return (*said, *_missing(chosen, given))

@@ -402,7 +402,7 @@ const nextOf = (tickets, now, loads, teachers, eras, slots) => {
   return {
     number: loads.reduce((most, load) => Math.max(most, load.number), 0) + 1, mixer: ticket.mixer.key, ticket: now, slot,
     card: index, volume_m3: card.volume_m3, taught_by: teacher ? teacher.number : null,
-    ...figuresOf(card, 0, aimOf(card, teacher ? perDryOf(teacher, cardOf(teacher, tickets)) : null, 0), null),
+    ...figuresOf(card, 0, aimOf(card, teacher ? perDryOf(teacher, cardOf(teacher, tickets)) : null, 0, null), null),
   };
 };
 

@@ -30,6 +30,7 @@ from keeve.core.mixes.schools import with_schools
 from keeve.core.planning.plan import Plan, plan
 from keeve.core.planning.request import PlanRequest
 from keeve.core.proportions.changing import changed_basis
+from keeve.core.proportions.exposure import ExposureClasses
 from keeve.core.takeoff.need import take_off
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.vessels.scales import Scale
@@ -145,6 +146,8 @@ class JobSheet(Frozen):
     """By material key: what old stock leaves of the working life."""
     own: dict[Annotated[str, Field(max_length=80)], OwnFigures] = Field({}, max_length=60)
     """By mix key: what the crew's own loads told of it, where it goes by that."""
+    exposure_classes: ExposureClasses = ()
+    """XC4, XF3 – or F2, S1: the mix is set against them."""
     ratio_cap: Ratio | None = None
     """Water to cementitious that may never be passed."""
     mixer: NamedMixer | None = None
@@ -274,34 +277,31 @@ def resolve(sheet: JobSheet, catalogue: Catalogue) -> PlanRequest:
     start, bags = read_start(sheet.start, mix, mixer, gauges, catalogue) if sheet.start.strip() else (None, None)
     return PlanRequest(
         shapes=sheet.shapes,
-        waste_percent=sheet.waste_percent,
-        residue_l=sheet.residue_l,
+        **{name: getattr(sheet, name) for name in _AS_TYPED},
         mix=mix,
         moisture_percent=_heaps(sheet.moisture_percent, "moisture_percent", mix, catalogue),
         bulking_percent=_heaps(sheet.bulking_percent, "bulking_percent", mix, catalogue),
         struck_kg=_heaps(sheet.struck_kg, "struck_kg", mix, catalogue),
-        ice_percent=sheet.ice_percent,
-        temperatures=sheet.temperatures,
         air=sheet.weather,
-        ratio_cap=sheet.ratio_cap,
         mixer=mixer,
         mixer_why=why,
         gauges=gauges,
         jug=_container(sheet.jug or ("jug-2" if mixer.kind == "bucket" else "jug-5"), catalogue, "jug"),
         scales=tuple(_scale(one, catalogue) for one in sheet.scales),
         measured=_measured(sheet, mix, catalogue),
-        hose_l_min=sheet.hose_l_min,
         bags_a_load=sheet.bags_a_load or bags,
         start=start,
         start_said=sheet.start.strip(),
-        strategy=sheet.strategy,
         place_l_min=sheet.place_l_min or (ours.pace if ours else None),
         admixtures=tuple(_wanted(i, entry, catalogue) for i, entry in enumerate(sheet.admixtures)),
-        steel=sheet.steel,
-        unusual_ok=sheet.unusual_ok,
-        at_hand_bags=sheet.at_hand_bags,
-        at_hand_l=sheet.at_hand_l,
     )
+
+
+_AS_TYPED: Final = (
+    "waste_percent", "residue_l", "ice_percent", "temperatures", "exposure_classes", "ratio_cap", "hose_l_min",
+    "strategy", "steel", "unusual_ok", "at_hand_bags", "at_hand_l",
+)  # fmt: skip
+"""What a request takes from a sheet as it stands there."""
 
 
 def _ours(mix: Mix, ours: OwnFigures | None, sheet: JobSheet) -> Mix:

@@ -233,7 +233,7 @@ def _assemble(request: PlanRequest, need: Need | None, proportions: Proportions)
         **_too_much(mix, proportions, cards[0]),
         **warmth,
         dry_cast_kg=_dry_cast_kg(proportions, cards[0]),
-        warnings=(*before_it(request), *warned(mix, proportions, ratios, chosen, cards, given)),
+        warnings=(*before_it(request), *warned(request, proportions, ratios, chosen, cards, given)),
         order_working=need.items[0].working if request.start else order_working(need),
     )
 

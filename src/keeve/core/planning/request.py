@@ -14,6 +14,7 @@ from keeve.core.message.errors import MISSING, Frozen
 from keeve.core.message.said import Words, mark
 from keeve.core.mixes.admixtures import Wanted
 from keeve.core.mixes.mix import Mix
+from keeve.core.proportions.exposure import ExposureClasses
 from keeve.core.takeoff.shapes import Shape
 from keeve.core.vessels.scales import Scale
 from keeve.core.vessels.tools import Means, Tools
@@ -43,6 +44,8 @@ class PlanRequest(Frozen):
     """How warm the materials are."""
     air: AirNow | None = None
     """The air it is mixed in, where somebody said so."""
+    exposure_classes: ExposureClasses = ()
+    """As on the drawing, by EN 206 or ACI 318."""
     ratio_cap: quantities.Ratio | None = None
     """Water to cementitious that may never be passed; empty sets no cap of its own."""
     mixer: Mixer

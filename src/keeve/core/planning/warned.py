@@ -12,6 +12,7 @@ from keeve.core.mixes.heap_checks import heap_warnings
 from keeve.core.mixes.mix import Mix
 from keeve.core.planning.request import PlanRequest
 from keeve.core.proportions.base import Proportions
+from keeve.core.proportions.exposure import Found, exposed
 from keeve.core.proportions.ratios import JudgedRatio
 
 WATER_CEMENT_WARNING: Final = 0.60
@@ -60,7 +61,7 @@ _TIP_IT: Final = mark(
 
 
 def warned(
-    mix: Mix,
+    request: PlanRequest,
     proportions: Proportions,
     ratios: tuple[JudgedRatio, ...],
     chosen: Split,
@@ -71,6 +72,7 @@ def warned(
 
     Common practice, no source.
     """
+    mix = request.mix
     every = (cards[0].water.too_wet_heap, *proportions.warnings, *(a.warning for a in cards[0].admixtures))
     said: list[Words] = [one for one in every if one]
     if len(cards[0].admixtures) > 1:
@@ -89,6 +91,7 @@ def warned(
     ]
     if chosen.strategy == "part_bags":
         said.append(_STIR_IT if mix.bagged().held_water_percent > 0 else _TIP_IT)
+    said += exposed(request.exposure_classes, proportions, Found(mix.basis.stated_mpa(), mix.basis.entrains_air()))
     if given.waits and len(chosen.volumes_m3) > 1:
         said.append(_after_the_heat(mix))
     if len(chosen.volumes_m3) > 1 and not given.waits and chosen.least_share < LEAST_LOAD_SHARE:

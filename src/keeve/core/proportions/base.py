@@ -297,6 +297,10 @@ class Basis(Frozen):
         """Return its parts as it states them by volume, the first binder first; none where it states others."""
         return ()
 
+    def stated_mpa(self) -> float | None:
+        """Characteristic or specified strength it is made for [MPa]; None where it states none."""
+        return None
+
     def entrains_air(self) -> bool:
         """Whether air is entrained on purpose."""
         return False

@@ -24,7 +24,7 @@ _ENTERED_AT: Final = {
     "measure": ("shapes", "waste_percent", "residue_l", "at_hand_bags", "at_hand_l"),
     "mix": (
         "mix", "changes", "moisture_percent", "bulking_percent", "struck_kg", "temperatures", "ice_percent",
-        "ratio_cap", "admixtures", "steel", "unusual_ok",
+        "ratio_cap", "exposure_classes", "admixtures", "steel", "unusual_ok",
     ),
     "loads": ("mixer", "gauges", "jug", "strategy", "place_l_min"),
 }  # fmt: skip

@@ -140,6 +140,10 @@ class Designed(Basis):
         """List what a person may set, in the order a form shows it."""
         return ASKED
 
+    def stated_mpa(self) -> float | None:
+        """Strength of its class, or the specified one [MPa]."""
+        return EN_CLASSES[self.en_class] if self.en_class else self.specified_mpa
+
     def entrains_air(self) -> bool:
         """Whether air is entrained on purpose."""
         return self.air_entrained

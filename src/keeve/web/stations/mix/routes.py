@@ -122,7 +122,7 @@ def _settings(shown: Shown, reader: Reader) -> dict[str, Any]:
 
 _WITHOUT_MIX: Final[dict[str, Any]] = {
     "heaps": (), "schools": (), "asked": (), "sands": (), "by_volume": (), "pack_of": "", "cooled": False, "warmed": (),
-    "designed": False, "has_cement": False, "admixtures": (), "dosed_as": "", "packs": (),
+    "designed": False, "classed": False, "has_cement": False, "admixtures": (), "dosed_as": "", "packs": (),
 }  # fmt: skip
 
 
@@ -149,6 +149,7 @@ def _of_chosen(chosen: Mix, shown: Shown, changes: dict[str, Any], reader: Reade
         "warmed": _warmed(materials),
         "has_cement": bool(cements),
         "designed": chosen.basis.designs_water,
+        "classed": chosen.kin.name in ("concrete", "high-strength"),
         "admixtures": [
             ("", t(reader, "none")),
             *((a.key, _admixture_words(a, reader)) for a in _dosed_in(materials, shelf)),

@@ -332,10 +332,6 @@ def _procedure(record: Record) -> Procedure:
     return Procedure.model_validate({"steps": record.pop("step")} | _sourced(record))
 
 
-def _late_water(record: Record) -> LateWater:
-    return LateWater.model_validate({k: v for k, v in _sourced(record).items() if k != "source"})
-
-
 def _mix(record: Record, shelves: _Shelves) -> Mix:
     named = {
         "basis": _basis(record["basis"], shelves.materials),
@@ -380,7 +376,7 @@ def load_catalogue() -> Catalogue:
         materials={k: Material.model_validate(_sourced(r)) for k, r in _keyed(_read("materials")["material"]).items()},
         procedures=_procedures(_keyed(_read("procedures")["procedure"])),
         cautions={k: Caution.model_validate(r) for k, r in _keyed(_read("cautions")["caution"]).items()},
-        late_water={k: _late_water(r) for k, r in _read("late_water")["late_water"].items()},
+        late_water={k: LateWater.of(_sourced(r)) for k, r in _read("late_water")["late_water"].items()},
         standards={k: Standard.model_validate(_sourced(r)) for k, r in _keyed(_read("standards")["standard"]).items()},
         practice=_read("practice"),
     )

@@ -175,8 +175,6 @@ def splits(given: Bounds) -> tuple[Split, ...]:
     found = [*_in_packs(given), *_in_parts(given)]
     if given.divide == "any" or given.bags_per_m3 is None:
         found += _freely(given)
-    if given.waits and any(split.strategy == "each_pour" for split in found):
-        found = [split for split in found if split.strategy == "each_pour"]
     few = tuple(split for split in found if len(split.volumes_m3) <= MOST_LOADS)
     if found and not few:
         raise _too_many(min(len(split.volumes_m3) for split in found))

@@ -9,7 +9,7 @@ from keeve.core.hardening.waiting import NextCoat, Waiting, Wetting
 from keeve.core.materials.material import BINDERS, Material
 from keeve.core.measure.quantities import Mass, Minutes, Temperature, Waste
 from keeve.core.message.errors import Frozen
-from keeve.core.message.said import Words, mark
+from keeve.core.message.said import Amount, Said, Words, mark
 from keeve.core.procedures.consistency import TEST_OF_FAMILY, FieldTest
 from keeve.core.procedures.procedure import Procedure
 from keeve.core.procedures.step_template import StepTemplate
@@ -47,6 +47,14 @@ class LateWater(Frozen):
     stiffened: Words
     within_min: float | None = Field(None, gt=0)
     """How long its standard lets it be used at most, where `stiffened` says {within}."""
+
+    @classmethod
+    def of(cls, record: dict[str, Any]) -> "LateWater":
+        """Read a record of the catalogue; what it says holds as long as its standard lets it [min]."""
+        found = {key: value for key, value in record.items() if key != "source"}
+        if "within_min" in found:
+            found["stiffened"] = Said(found["stiffened"], within=Amount(found["within_min"], "min"))
+        return cls.model_validate(found)
 
 
 class Temperatures(Frozen):

@@ -193,7 +193,7 @@ def choose(
     Common practice, no source.
     """
     recommended, why = _recommended(request, found, given, largest)
-    if not request.bags_a_load and (truer := dealer.truer(found, recommended)):
+    if not request.bags_a_load and not given.waits and (truer := dealer.truer(found, recommended)):
         recommended, why = _recommended(request, truer, given, largest)
     bags_m3 = given.bags_per_m3
     wanted, by = request.strategy, {split.strategy: split for split in found}

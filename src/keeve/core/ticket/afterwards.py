@@ -69,7 +69,7 @@ def rescue_of(mix: Mix, card: TicketCard, begins_c: float | None) -> Rescue:
 
 def _within(rule: LateWater, life_min: float) -> Words:
     """Say how long it may be used: no longer than it lives here, whatever its standard allows in general."""
-    if rule.within_min is None or not isinstance(rule.stiffened, str):
+    if rule.within_min is None or not isinstance(rule.stiffened, Said):
         return rule.stiffened
     within = round(min(rule.within_min, life_min) if life_min > 0 else rule.within_min)
-    return Said(rule.stiffened, within=Amount(within, "min"))
+    return Said(rule.stiffened.msg, within=Amount(within, "min"))

@@ -175,10 +175,12 @@ def test_plaster_is_watched_after_the_pour_and_a_mark_times_the_next_bucket(open
     side = page.locator(".sides button").filter(has_text="Load 1")
     side.click()
     expect(page.locator(".stage-now")).to_be_visible()
-    page.context.set_offline(True)  # this phone's clock was put forward, the server's was not
-    page.locator(".stage-rows li").filter(has_text="Cheese").get_by_role("button").click()
+    # By the server's clock it was poured a moment ago: cheese cannot be yet, and is asked about.
+    row = page.locator(".stage-rows li").filter(has_text="Cheese")
+    row.get_by_role("button").click()
+    expect(row).to_contain_text(PROSE["far-off-its-time"])
+    row.get_by_role("button").click()
     expect(page.locator(".stage-now")).to_contain_text("Cheese")
-    expect(page.get_by_text(re.compile(r"\d+ % (slower|faster) than the table"))).to_be_visible()
     expect(page.locator(".sides button").filter(has_text="Load 1")).to_contain_text("Cheese")
 
 

@@ -5,6 +5,7 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
+from keeve.core.message.errors import faults_of
 from keeve.core.message.said import plain
 from keeve.core.planning.plan import Plan
 from keeve.core.proportions.exposure import CLASSES, read_classes
@@ -63,5 +64,6 @@ def test_a_design_is_judged_by_its_class_too(planned: Planner) -> None:
 
 def test_a_class_nobody_knows_is_named(planned: Planner) -> None:
     assert read_classes(" xc4;xf3 ") == ("XC4", "XF3")
-    with pytest.raises(ValidationError, match="XQ9"):
+    with pytest.raises(ValidationError, match="XQ9") as refused:
         planned(mix="concrete-1-2-4", mixer="drum-site", exposure_classes="XC4 XQ9")
+    assert [one.field for one in faults_of(refused.value)] == ["exposure_classes"]  # told beside the field it stands in

@@ -68,7 +68,7 @@ def read_classes(typed: object) -> object:
         if one not in CLASSES:
             said = Said("“{typed}” is no exposure class of EN 206 or ACI 318.", typed=one[:20])
             hint = mark("Write them as on the drawing: XC4, XF3 – or F2, S1.")
-            raise MixError(Fault(Code.UNKNOWN, said, hint, field="exposure_classes"))
+            raise MixError(Fault(Code.UNKNOWN, said, hint))
     return found
 
 

@@ -444,3 +444,21 @@ def test_a_heap_is_looked_at_with_one_tap_and_a_school_is_chosen(open_page: Open
     expect(page.locator("[name='looked_at.sharp-sand']")).not_to_have_value("")
     station(page, "Loads")
     expect(page.locator(".strip").first).not_to_contain_text("pail")
+
+
+def test_a_reducer_of_a_design_says_what_it_cuts_and_what_it_keeps(open_page: Opener) -> None:
+    page = open_page()
+    page.get_by_role("link", name="Gate-post holes").click()
+    station(page, "Mix")
+    page.get_by_text("Concrete, designed").click()
+    page.get_by_label("Mean strength, cylinder").fill("24")
+    page.get_by_label("First", exact=True).select_option("plasticiser")
+    page.get_by_label("Dose").first.fill("300 mL/100 kg")
+    expect(page.get_by_label("Cuts water, or sets air, by").first).to_be_visible()
+    expect(answer(page)).to_contain_text("0.62 w/c")
+    page.get_by_label("A reducer").first.select_option(label="keeps the cement, w/c falls")
+    # 7.5 % less water to the same cement: 0.62 · 0.925 = 0.57.
+    expect(answer(page)).to_contain_text("0.57 w/c")
+    page.get_by_label("Exposure classes").fill("XC4")
+    expect(answer(page)).to_contain_text("w/c 0.50 at most, this mix has 0.57")
+    expect(page.get_by_label("Cuts water, or sets air, by").last).to_be_hidden()

@@ -10,7 +10,9 @@ from typing import Any, Final
 from pydantic import TypeAdapter
 
 from keeve.core.hardening import clock
-from keeve.core.run import clocks, counting, events, state, teaching
+from keeve.core.lessons import learning, moisture_filter
+from keeve.core.materials import heap_dose
+from keeve.core.run import brief, clocks, counting, events, state, teaching
 from keeve.core.run.models import Run
 from keeve.core.ticket import rescue
 from keeve.core.ticket.ticket import Ticket
@@ -19,6 +21,8 @@ from keeve.web.stations.mixer.run_document import RunDocument
 
 CONSTANTS: Final[dict[str, Any]] = {
     "OF_LOAD": events.OF_LOAD,
+    "VERSION": brief.VERSION,
+    "MARK_SLACK": brief.MARK_SLACK,
     "SAME_TAP_MS": counting.SAME_TAP_MS,
     "DAY_MS": clocks.DAY_MS,
     "NEAR": teaching.NEAR,
@@ -31,10 +35,25 @@ CONSTANTS: Final[dict[str, Any]] = {
     "PACE_LEAST": clock.PACE_BELIEVED[0],
     "PACE_MOST": clock.PACE_BELIEVED[1],
 }
+CONSTANTS |= {
+    name: getattr(where, name)
+    for where, names in (
+        (heap_dose, "KNOTS_PERCENT HALVINGS"),
+        (learning, "HOUR_MS NIGHT_H PAN_WINDOW_PERCENT AHEAD_H RESCUED_PERCENT LEAST_L HEAPS"),
+        (
+            moisture_filter,
+            "FIELD_PERCENT DRAINS_PER_H SLOPE_LASTS_H SCATTER_PERCENT LOOK_PERCENT PAN_PERCENT RIGHT_SHARE EYE_SHARE FIRST_SDS "
+            "UNSEEN_VAR GRID WIDE HARDLY NATURES FORGETS FORESEEN_PERCENT CEILING_SDS LIMIT_SDS",
+        ),
+    )
+    for name in names.split()
+}
 _HEAD: Final = "// Written by scripts/twins.py from the core: change it there.\n\n"
 
 
 def _value(value: Any) -> str:
+    if isinstance(value, tuple) and not isinstance(value[0], str):
+        return f"[{', '.join(_value(tuple(one) if isinstance(one, tuple) else one) for one in value)}]"
     if isinstance(value, tuple):
         return f"new Set([{', '.join(f'{chr(34)}{one}{chr(34)}' for one in value)}])"
     return f"{value:.12g}" if isinstance(value, float) else str(value)

@@ -12,18 +12,21 @@ from datetime import timedelta
 from pathlib import Path
 from typing import Any, Final, NamedTuple
 
-from keeve.core.run.events import read_event
+from keeve.core.lessons.briefing import brief
+from keeve.core.lessons.learning import HeapEvent, learn
+from keeve.core.run.events import milliseconds, read_event
 from keeve.core.run.folding import fold
 from keeve.core.ticket.ticket import LoadKey, Ticket
 from keeve.core.ticket.ticket_past import open_ticket
 from tests.core.run.test_run import BOTH, DAMP, random_events, ticket_of
 from tests.taps import BEGIN, Phone
 
+MUCH: Final = [{"kind": "known", "volume_l": 1600}]
 FOLDER: Final = Path(__file__).parent / "fixtures" / "fold"
 Bits = list[list[dict[str, Any]]]
 KINDS: Final = (
     "poured", "poured", "poured", "judged", "judged", "step_done", "step_back", "dry_added", "accepted", "accepted",
-    "thrown_away", "undone", "undone", "one_more", "started", "settled", "measured", "weighed", "stage_seen",
+    "thrown_away", "undone", "undone", "one_more", "started", "settled", "measured", "weighed", "stage_seen", "briefed",
 )  # fmt: skip
 
 
@@ -33,6 +36,8 @@ class Vector(NamedTuple):
     name: str
     tickets: str
     bits: Bits
+    heap: tuple[tuple[int, str], ...] = ()
+    """What was told of the heap in the yard: when [ms], and what."""
 
     @property
     def events(self) -> list[dict[str, Any]]:
@@ -45,8 +50,12 @@ def ticket_sets() -> dict[str, dict[int, Ticket]]:
     plaster = ticket_of(mix="casting-plaster-70", mixer=None)
     card = first.cards[0]
     no_water = card.water.model_copy(update={"pour": card.water.pour.model_copy(update={"low": 0, "target": 0})})
+    dry = tuple(step.model_copy(update={"water_l": 0.0}) for step in card.steps)
+    much = ticket_of(moisture_percent=DAMP, shapes=MUCH)
+    sands = tuple(dose.model_copy(update={"role": "ballast"}) if dose.heap else dose for dose in much.cards[0].doses)
     again = first.model_copy(update={"revision": 2, "round": 2, "counted": (LoadKey(number=1, mixer="drum-site"),)})
     hemp = ticket_of(mix="hemp-lime-wall", mixer=None)
+    screed = ticket_of(**SCREED, moisture_percent={"screed-sand": "wet"})
     return {
         "two": BOTH,
         "less to fill": {1: first, 2: ticket_of(2, already_m3=0.1, moisture_percent=DAMP)},
@@ -60,7 +69,13 @@ def ticket_sets() -> dict[str, dict[int, Ticket]]:
         "plaster": {1: plaster},
         "again": {1: first, 2: again},
         "one lost": {2: BOTH[2]},
-        "all in the heap": {1: first.model_copy(update={"cards": (card.model_copy(update={"water": no_water}),)})},
+        "screed": {1: screed},
+        "screed, looked at again": {1: screed, 2: ticket_of(2, **SCREED, moisture_percent={"screed-sand": "damp"})},
+        "screed, by a pan": {1: ticket_of(**SCREED, moisture_percent={"screed-sand": 5.2})},
+        "screed, never looked at": {1: ticket_of(**SCREED)},
+        "all in the heap": {1: first.model_copy(update={"cards": (card.model_copy(update={"water": no_water, "steps": dry}),)})},
+        "two heaps": {1: much.model_copy(update={"cards": (much.cards[0].model_copy(update={"doses": sands}),)})},
+        "designed": {1: ticket_of(mix="concrete-designed", moisture_percent=DAMP, shapes=MUCH)},
         "none": {},
     }  # fmt: skip
 
@@ -102,6 +117,7 @@ def _hot_and_late() -> Bits:
     phone.tap(0, "started", ticket=1, slot=0)
     for step in range(6):
         phone.tap(1 + step, "step_done", step=step)
+    phone.tap(7, "measured", what="slump", value=90.0)
     phone.tap(8, "measured", what="temperature", value=38.0)
     phone.tap(2000, "measured", what="temperature", value=20.0)
     phone.tap(2001, "measured", what="slump", value=80.0)
@@ -215,6 +231,72 @@ def _plain() -> Bits:
     return [phone.raw]
 
 
+SCREED: Final[dict[str, Any]] = {
+    "mix": "screed-semi-dry", "mixer": "pan-forced", "shapes": MUCH,
+}  # fmt: skip
+_DAY: Final = (0.0, 0.3, -0.5, 1.2, 3.0, 9.0, -3.0, 0.1, 14.0, 20.0, 30.0)
+"""How much more each load of a day wanted than it was told [L]."""
+
+
+def _ms(minutes: float) -> int:
+    return milliseconds(BEGIN + timedelta(minutes=minutes))
+
+
+def _by_briefs(
+    tickets: dict[int, Ticket], *, us: bool = False, heap: tuple[HeapEvent, ...] = (), loads: int = 99
+) -> Bits:
+    """A day mixed by its briefs, by two hands in two mixers: sipped up, rescued, too wet as it is, a night between."""
+    phone = Phone(mixer=tickets[1].mixer.key)
+    first, minutes = phone.mixer, 0.0
+    for number, more in enumerate(_DAY[:loads], 1):
+        run = fold(tickets, phone.events)
+        if run.next is None or len(run.to_fill) < 2:
+            break
+        told = brief(tickets[run.next.ticket], run.next, learn(run, tickets, heap), us=us)
+        phone.load, phone.mixer = number, first if number != 6 else "drum-site#2"
+        said = told.model_dump(mode="json", exclude_none=number % 2 == 0)
+        phone.tap(minutes, "started", ticket=run.next.ticket, slot=run.next.slot, brief=said)
+        for at, litres in enumerate(told.steps_l):
+            if litres > 0:
+                phone.tap(minutes + 1 + at, "poured", litres=round(litres, 4))
+        if more > 0.2:
+            phone.tap(minutes + 8, "judged", verdict="dry")
+            phone.tap(minutes + 8.2, "poured", litres=more / 2)
+            phone.tap(minutes + 8.4, "judged", verdict="dry")
+            phone.tap(minutes + 8.6, "poured", litres=more / 2)
+        if number == 3:
+            phone.tap(minutes + 8.7, "judged", verdict="wet")
+            phone.tap(minutes + 8.8, "dry_added", dry_kg=4.0)
+        if number != 8:
+            phone.tap(minutes + 9, "judged", verdict={5: "dry", 7: "wet"}.get(number, "right"))
+        phone.tap(minutes + 12, "accepted")
+        minutes += 900 if number == 4 else 20
+    return [[one] for one in phone.raw]
+
+
+def _looked_at_meanwhile(tickets: dict[int, Ticket]) -> Bits:
+    """A brief that changes before water, after it, and one that another phone poured by."""
+    a, b = Phone("a.1", tickets[1].mixer.key), Phone("b.1", tickets[1].mixer.key)
+    run = fold(tickets, [])
+    assert run.next is not None
+    told = brief(tickets[1], run.next, None)
+    drier = told.model_copy(update={"why": "look", "leads": "sand", "target_l": told.target_l * 1.2, "ceiling_l": 99.0})
+    wetter = told.model_copy(update={"why": "look", "ceiling_l": told.target_l * 0.9, "leads": "sand"})
+    for load, named in ((1, False), (2, True), (3, False)):
+        a.load = b.load = load
+        began = a.tap(load * 20, "started", ticket=1, slot=load - 1, brief=told.model_dump(mode="json"))
+        b.tap(load * 20 + 1, "briefed", brief=drier.model_dump(mode="json"))
+        a.tap(load * 20 + 2, "poured", litres=2.0, **({"brief": began["id"]} if named else {}))
+        if load < 3:
+            b.tap(load * 20 + 3, "briefed", brief=wetter.model_dump(mode="json"))
+            b.tap(load * 20 + 3.5, "started", ticket=1, slot=load - 1, brief=wetter.model_dump(mode="json"))
+    a.load = 4
+    a.tap(90, "poured", litres=1.0)
+    a.tap(91, "briefed", brief=drier.model_dump(mode="json"))
+    a.tap(92, "started", ticket=1, slot=3)
+    return [a.raw, b.raw]
+
+
 ASKED_L: Final = ((0.0, 0.0, 0.0), (6.0, 3.0, 8.0), (11.0, 10.2, 13.5), (14.0, 14.0, 14.0), (30.0, 15.0, 22.0))
 """Water the sand was reckoned to want, the first of it, and the most the mix bears [L]."""
 
@@ -260,17 +342,54 @@ def made() -> list[Vector]:
             for name in ("two", "can", "hemp", "plaster")
         ),
         Vector("no ticket can be read", "none", _plain()),
+        *(
+            Vector(f"by the briefs, {name}", name, _by_briefs(sets[name], us=us, heap=heap), heap)
+            for name, us, heap in (
+                ("screed", False, (HeapEvent(_ms(65), "rain"),)),
+                ("screed, by a pan", True, ()),
+                ("two", False, ()),
+                ("screed, never looked at", False, ()),
+                ("screed, looked at again", True, (HeapEvent(_ms(-5), "rain"),)),
+                ("can", True, ()),
+                ("plaster", False, ()),
+                ("two heaps", False, ()),
+                ("designed", False, ()),
+            )
+        ),
+        Vector("by the briefs, till it asks", "screed", _by_briefs(sets["screed"], loads=5)),
+        Vector("looked at meanwhile", "screed", _looked_at_meanwhile(sets["screed"])),
     ]
     return [_named_anew(vector) for vector in (*crafted, *random_vectors(44))]
 
 
-def kept() -> tuple[dict[str, dict[int, Ticket]], list[tuple[Vector, dict[str, Any]]]]:
-    """Read what is kept: the sets of tickets, and each log with its run."""
+class Read(NamedTuple):
+    """What a log is read as."""
+
+    run: dict[str, Any]
+    told: dict[str, Any] | None
+    """What the loads tell, and the next load's brief for either reader."""
+
+
+def read(tickets: dict[int, Ticket], vector: Vector) -> Read:
+    run = fold(tickets, [read_event(event) for event in vector.events])
+    if run.next is None:
+        return Read(run.model_dump(mode="json"), None)
+    learned = learn(run, tickets, [HeapEvent(*one) for one in vector.heap])
+    ticket = tickets[run.next.ticket]
+    briefs = [brief(ticket, run.next, learned, us=us).model_dump(mode="json") for us in (False, True)]
+    return Read(run.model_dump(mode="json"), {"briefs": briefs, "asks": learned.asks if learned.next_l else ""})
+
+
+def kept() -> tuple[dict[str, dict[int, Ticket]], list[tuple[Vector, Read]]]:
+    """Read what is kept: the sets of tickets, and each log with its run and what it tells."""
     tickets = json.loads((FOLDER / "tickets.json").read_text(encoding="utf-8"))
     rows = [json.loads(line) for line in (FOLDER / "vectors.jsonl").read_text(encoding="utf-8").splitlines()]
     return (
         {name: {int(r): open_ticket(t) for r, t in one.items()} for name, one in tickets.items()},
-        [(Vector(row["name"], row["tickets"], row["bits"]), row["run"]) for row in rows],
+        [
+            (Vector(row["name"], row["tickets"], row["bits"], row["heap"]), Read(row["run"], row["told"]))
+            for row in rows
+        ],
     )
 
 
@@ -281,8 +400,8 @@ def main() -> None:
     (FOLDER / "tickets.json").write_text(json.dumps(documents, separators=(",", ":")) + "\n", encoding="utf-8")
     lines = []
     for vector in made():
-        run = fold(sets[vector.tickets], [read_event(event) for event in vector.events]).model_dump(mode="json")
-        lines.append(json.dumps(vector._asdict() | {"run": run}, separators=(",", ":")) + "\n")
+        found = read(sets[vector.tickets], vector)
+        lines.append(json.dumps(vector._asdict() | found._asdict(), separators=(",", ":")) + "\n")
     (FOLDER / "vectors.jsonl").write_text("".join(lines), encoding="utf-8")
 
 

@@ -14,11 +14,13 @@ from statistics import fmean
 from typing import Any, Final, Literal, NamedTuple
 
 from keeve.catalogue import JobSheet, load_catalogue, resolve
+from keeve.core.lessons.briefing import mark_l
 from keeve.core.lessons.learning import HeapReader, NextWater, heap_of, water_of
 from keeve.core.lessons.moisture_filter import begun
 from keeve.core.materials.heap_dose import HeapDose
 from keeve.core.materials.looks import SAND_LOOKS, HeapLook
 from keeve.core.planning.plan import plan
+from keeve.core.run.brief import Lead, written
 from keeve.core.run.models import LoadState
 from keeve.core.ticket.cards import TicketCard, TicketDose
 from keeve.core.ticket.ticket import Ticket
@@ -147,7 +149,7 @@ def state(number: int, at_min: float, made: Mixed, card: TicketCard, *, ended: b
         "number": number, "mixer": "pan-forced", "ticket": 1, "card": 0, "begun_ms": round(at_min * MIN_MS),
         "ended_ms": round((at_min + 8) * MIN_MS) if ended else None, "ended": "accepted" if ended else "",
         "poured_l": made.poured_l, "late_l": made.late_l, "pours": 1, "verdicts": made.verdicts, "teaches": teaches,
-        "how": how, "dry_added_kg": 1.0 if made.rescued_l else 0.0, "question": None,
+        "how": how, "dry_added_kg": 1.0 if made.rescued_l else 0.0, "question": None, "brief": None,
         "water_per_dry": (poured + card.water.once_l) / card.dry_kg,
     }  # fmt: skip
     return LoadState.model_construct(**said)
@@ -248,14 +250,19 @@ def as_told(day: list[Hour], world: World, lot: random.Random, *, ideal: bool) -
 
 def _next(reader: HeapReader, ticket: Ticket, card: TicketCard, heap: TicketDose, *, heard: bool) -> NextWater:
     """Say what the page tells before a load: by the last one's end, a new look, or the ticket before any has told."""
+    told = written(card, _lead(reader, ticket, card, heap, heard=heard), mark_l(card, us=False))
+    assert told.ceiling_l is not None
+    return NextWater(told.expected_l, told.first_l, told.ceiling_l)
+
+
+def _lead(reader: HeapReader, ticket: Ticket, card: TicketCard, heap: TicketDose, *, heard: bool) -> Lead:
     if not heard:
-        pour = card.water.pour
-        return NextWater(pour.target, card.water.first_l, pour.high)
+        return Lead("ticket", card.water.pour.target, None, card.water.pour.high)
     assert heap.heap is not None
     looked = reader.belief is None or ticket.moisture_as != reader.moisture_as
     belief = begun(heap.heap.water) if looked else reader.belief
     assert belief is not None
-    return water_of(card, heap, reader.ahead(belief))
+    return Lead("sand", *water_of(card, heap, reader.ahead(belief)))
 
 
 def lived(name: str, days: int, *, ideal: bool) -> dict[str, Tally]:

@@ -7,11 +7,9 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, Route
 
-from keeve.core.run.events import read_event
-from keeve.core.run.folding import fold
 from keeve.web.edge.static_files import STATIC
 from keeve.web.stations.mixer.run_document import NOT_FOR_THE_PAGE
-from tests.vectors import Vector, kept, random_vectors, ticket_sets
+from tests.vectors import Read, Vector, kept, random_vectors, read, ticket_sets
 
 pytestmark = pytest.mark.browser
 HOUSE = "http://127.0.0.1:1"
@@ -19,18 +17,23 @@ RUNS = 900
 
 FOLD = """async ([tickets, vectors, byBits]) => {
     const { fold, Folding } = await import("/run/fold.js");
+    const { learn } = await import("/run/belief.js");
+    const { brief } = await import("/run/brief.js");
     const sets = JSON.parse(tickets);
+    const told = (run, tickets, heap) => {
+        const learned = learn(run, tickets, heap.map(([at_ms, kind]) => ({ at_ms, kind })));
+        if (run.next === null) return null;
+        const card = tickets[run.next.ticket].cards[run.next.card];
+        const briefs = [false, true].map((us) => brief(card, run.next, learned, us));
+        return { briefs, asks: learned ? learned.asks : "" };
+    };
     return JSON.stringify(JSON.parse(vectors).map((vector) => {
-        if (!byBits) return fold(sets[vector.tickets], vector.bits.flat());
-        const folding = new Folding(sets[vector.tickets]);
+        const tickets = sets[vector.tickets];
+        if (!byBits) return { run: fold(tickets, vector.bits.flat()), told: told(fold(tickets, vector.bits.flat()), tickets, vector.heap) };
+        const folding = new Folding(tickets);
         for (const bit of vector.bits) { folding.take(bit); folding.run(); }
-        return folding.run();
+        return { run: folding.run(), told: told(folding.run(), tickets, vector.heap) };
     }));
-}"""
-ASKED = """async ([tickets, wanted]) => {
-    const { asked } = await import("/run/fold.js");
-    const sets = JSON.parse(tickets);
-    return wanted.map(([name, card, expected, first, ceiling]) => asked(sets[name][1].cards[card], expected, first, ceiling));
 }"""
 
 
@@ -75,13 +78,13 @@ def differences(path: str, ours: Any, theirs: Any) -> list[str]:
     return [] if same else [f"{path}: {ours!r} here, {theirs!r} in the browser"]
 
 
-def folded_apart(page: Page, sets: dict[str, Any], made: list[tuple[Vector, dict[str, Any]]]) -> list[str]:
+def folded_apart(page: Page, sets: dict[str, Any], made: list[tuple[Vector, Read]]) -> list[str]:
     """What the browser folds to something else, of logs that come at once or bit by bit."""
     vectors, wrong = json.dumps([vector._asdict() for vector, _ in made]), []
     for by_bits in (False, True):
         theirs = json.loads(page.evaluate(FOLD, [tickets_of_the_page(sets), vectors, by_bits]))
         for (vector, ours), run in zip(made, theirs, strict=True):
-            wrong += differences(vector.name, ours, run)
+            wrong += differences(vector.name, ours._asdict(), run)
     return wrong
 
 
@@ -91,15 +94,9 @@ def test_the_browser_folds_every_log_that_is_kept_and_no_piece_of_its_scripts_sl
     session.send("Profiler.enable")
     session.send("Profiler.startPreciseCoverage", {"callCount": True, "detailed": True})
     assert folded_apart(scripts, sets, made) == []
-    wanted, ours = [], []
-    for vector, run in made:
-        if vector.name.startswith("by the sand"):
-            for event, load in zip(vector.events, run["loads"], strict=True):
-                wanted.append([vector.tickets, load["card"], event["expected_l"], event["first_l"], event["ceiling_l"]])
-                ours.append({name: load[name] for name in ("aim_l", "ask_moisture", "scale", "sips_l", "due_l")})
-    assert len(ours) == 20
-    theirs = scripts.evaluate(ASKED, [tickets_of_the_page(sets), wanted])
-    assert [d for n, pair in enumerate(zip(ours, theirs, strict=True)) for d in differences(f"asked {n}", *pair)] == []
+    told = [found.told for _, found in made if found.told is not None]
+    assert {one["briefs"][0]["leads"] for one in told} == {"ticket", "load", "sand"}
+    assert {one["asks"] for one in told} == {"", "wetter", "drier"}
     sleeping = "\n".join(asleep(session.send("Profiler.takePreciseCoverage")["result"]))
     assert not sleeping, sleeping
 
@@ -107,7 +104,7 @@ def test_the_browser_folds_every_log_that_is_kept_and_no_piece_of_its_scripts_sl
 def asleep(scripts: list[dict[str, Any]]) -> list[str]:
     """Pieces of the twins that never ran."""
     found = []
-    for name in ("fold.js", "taps.js"):
+    for name in ("fold.js", "taps.js", "brief.js", "belief.js"):
         text = (STATIC / "run" / name).read_text(encoding="utf-8")
         (one,) = (script for script in scripts if script["url"] == f"{HOUSE}/run/{name}")
         for function in one["functions"]:
@@ -120,17 +117,14 @@ def asleep(scripts: list[dict[str, Any]]) -> list[str]:
 
 def test_the_browser_folds_many_made_up_logs_to_the_same_runs(scripts: Page) -> None:
     sets = ticket_sets()
-    made = [
-        (vector, fold(sets[vector.tickets], [read_event(event) for event in vector.events]).model_dump(mode="json"))
-        for vector in random_vectors(RUNS)
-    ]
+    made = [(vector, read(sets[vector.tickets], vector)) for vector in random_vectors(RUNS)]
     assert folded_apart(scripts, sets, made) == []
     # They are worth something: they hold every kind of outcome.
-    loads = [load for _, run in made for load in run["loads"]]
+    loads = [load for _, found in made for load in found.run["loads"]]
     assert sum(load["proposal"] is not None for load in loads) > 20
     assert sum(load["question"] is not None for load in loads) > 20
     assert sum(load["taught_by"] is not None for load in loads) > 10
-    assert sum(load["first_l"] is not None and load["sips_l"] > 0 for load in loads) > 20
-    assert any(load["first_l"] is not None and load["ask_moisture"] for load in loads)
+    assert sum(load["brief"] is not None and load["first_l"] < load["aim_l"] for load in loads) > 20
+    assert any(load["brief"] is not None and load["ask_moisture"] for load in loads)
     assert {load["ended"] for load in loads} == {"", "accepted", "thrown_away"}
     assert any(load["card"] is None for load in loads)

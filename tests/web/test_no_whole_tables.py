@@ -38,7 +38,7 @@ def whole_reads(node: dict[str, Any]) -> Iterator[str]:
         yield from whole_reads(part)
 
 
-@pytest.mark.parametrize("path", ["/log", "/", "/day", "{job}/look-back", "{job}/own", "{job}/sand", "{job}/mixer"])
+@pytest.mark.parametrize("path", ["/log", "/", "/day", "{job}/look-back", "{job}/own", "{job}/mixer"])
 def test_every_question_of_a_page_finds_its_rows_by_an_index(
     client: TestClient, token: str, database_url: str, put: list[tuple[str, Any]], path: str
 ) -> None:

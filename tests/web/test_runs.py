@@ -461,6 +461,8 @@ def test_the_clocks_of_what_runs_are_told_to_every_page_of_the_crew_and_to_no_ot
 def test_every_kind_of_entry_is_said_when_one_looks_back(yard: Yard) -> None:
     phone = yard.phone
     phone.tap(0, "started", ticket=1, slot=0)
+    told = {"leads": "sand", "expected_l": 9.1, "target_l": 9.0, "first_l": 8.25, "ceiling_l": 11.0}
+    phone.tap(0.5, "briefed", brief=told | {"why": "look"})
     phone.tap(1, "poured", litres=9.0)
     phone.tap(2, "step_done", step=0)
     phone.tap(3, "step_back", step=0)
@@ -486,6 +488,7 @@ def test_every_kind_of_entry_is_said_when_one_looks_back(yard: Yard) -> None:
         "fresh density",
         "Portland cement on the scale, 21.2 kg",
         "seen: cream",
+        "asked anew: 8.25 L first, 9.00 L in all",
     ):
         assert words in html, words
 

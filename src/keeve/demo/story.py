@@ -7,8 +7,10 @@ from uuid import NAMESPACE_URL, uuid5
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import made_from, outlook, try_plan
+from keeve.core.lessons.briefing import brief
 from keeve.core.lessons.learning import HeapEvent, heap_of, learn, pour_for_l
 from keeve.core.materials.looks import HeapLook
+from keeve.core.run.brief import nearest
 from keeve.core.yard.day_log import Changed, HeapChange
 from keeve.demo.phone import Phone
 from keeve.store.rows.crew_store import CrewStore
@@ -35,7 +37,6 @@ BAYS: Final[dict[str, Any]] = {
     "moisture_percent": {SAND: "wet"},
 }
 _RIGHT: Final = 0.02
-_JUG_L: Final = 0.1
 
 
 class _Day(NamedTuple):
@@ -81,27 +82,30 @@ def _mix(phone: Phone, log: Log, percent: float, events: list[HeapEvent]) -> Non
     heap = heap_of(card)
     if heap is None:
         return
-    found = learn(log.run, log.tickets, events)
-    first = found.next_l[1] if found.next_l else card.water.first_l
-    told = dict(zip(found.next_l._fields, (round(one, 4) for one in found.next_l), strict=True)) if found.next_l else {}
+    told = brief(log.tickets[load.ticket], load, learn(log.run, log.tickets, events))
+    sip = max(nearest(card.water.sip_l, told.mark_l or card.water.by.step_l), told.mark_l)
     wants = pour_for_l(card, heap, percent)
-    poured = round(first / _JUG_L) * _JUG_L
     of = {"load": load.number, "mixer": load.mixer}
     last = len(card.steps) - 2
-    phone.tap(0, "started", ticket=load.ticket, slot=load.slot, **told, **of)
+    phone.tap(0, "started", ticket=load.ticket, slot=load.slot, brief=told.model_dump(mode="json"), **of)
+
+    def pour(litres: float) -> float:
+        phone.tap(20, "poured", litres=round(litres, 3), **of)
+        return wants - litres
+
     for index, step in enumerate(card.steps):
         if step.kind == "judge":
             break
-        if step.water_l > 0 and poured > 0:
-            phone.tap(25, "poured", litres=round(poured, 2), **of)
-            poured, wants = 0.0, wants - poured
+        asked = told.steps_l[index]
+        if step.kind != "sips" and asked > 0:
+            wants = pour(asked)
+        while step.kind == "sips" and asked > 0 and wants > sip / 2:
+            wants, asked = pour(sip), asked - sip
         phone.tap(40 + step.seconds, "step_done", step=index, **of)
-    while wants > _RIGHT * card.water.free.target:
-        sip = max(round(min(card.water.sip_l, wants) / _JUG_L) * _JUG_L, _JUG_L)
+    while wants > max(_RIGHT * card.water.free.target, sip / 2):
         phone.tap(15, "judged", verdict="dry", **of)
-        phone.tap(20, "poured", litres=round(sip, 2), **of)
+        wants = pour(sip)
         phone.tap(45, "step_back", step=last, **of)
-        wants -= sip
     phone.tap(20, "judged", verdict="right", **of)
     phone.tap(2, "step_done", step=last, **of)
     phone.tap(420, "accepted", **of)

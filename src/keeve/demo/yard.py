@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from keeve.catalogue import load_catalogue
 from keeve.catalogue.trying import made_from, outlook, try_plan
+from keeve.core.lessons.briefing import brief
 from keeve.core.records.proofs import Asked, Cast, Note, Proof, Result, Trace
 from keeve.core.run.models import Run
 from keeve.core.ticket.ticket import Ticket
@@ -44,14 +45,13 @@ def _mix_one(phone: Phone, ticket: Ticket, run: Run, sips: tuple[float, ...]) ->
     of = {"load": load.number, "mixer": load.mixer}
     card = ticket.cards[load.card]
     last = len(card.steps) - 2
-    phone.tap(0, "started", ticket=load.ticket, slot=load.slot, **of)
+    told = brief(ticket, load, None)
+    phone.tap(0, "started", ticket=load.ticket, slot=load.slot, brief=told.model_dump(mode="json"), **of)
     for index, step in enumerate(card.steps):
         if step.kind == "judge":
             break
         if step.water_l > 0:
-            phone.tap(
-                20, "poured", litres=round(load.sips_l if step.kind == "sips" else step.water_l * load.scale, 2), **of
-            )
+            phone.tap(20, "poured", litres=round(told.steps_l[index], 2), **of)
         phone.tap(35 + step.seconds, "step_done", step=index, **of)
     for sip in sips:
         phone.tap(15, "judged", verdict="dry", **of)

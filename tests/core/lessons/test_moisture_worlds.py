@@ -4,6 +4,7 @@ import random
 
 import pytest
 
+from keeve.core.lessons.briefing import brief
 from keeve.core.lessons.learning import heap_of, learn, pour_for_l
 from keeve.core.run.folding import fold
 from tests.taps import Phone
@@ -65,15 +66,16 @@ def test_a_day_tapped_on_a_phone_tells_the_same(seed: str) -> None:
     tickets = {1: ticket.model_copy(update={"loads": ticket.loads * len(day), "count": len(day)})}
     phone = Phone()
     for told in as_told(day, World(rain=0, delivery=0), random.Random(seed), ideal=False):
-        found = learn(fold(tickets, phone.events), tickets)
-        if told.number > 1:
-            assert found.next_l is not None
-            assert tuple(found.next_l) == pytest.approx(tuple(told.water), abs=1e-6)
+        run = fold(tickets, phone.events)
+        assert run.next is not None
+        asked = brief(tickets[1], run.next, learn(run, tickets))
+        assert asked.leads == ("sand" if told.number > 1 else "ticket")
+        assert (asked.expected_l, asked.first_l, asked.ceiling_l) == pytest.approx(tuple(told.water), abs=1e-6)
         made, of = told.made, {"load": told.number, "mixer": "pan-forced"}
         if made.rescued_l:
             break  # what a rescue adds is not drawn here by the kilogram
         at = told.number * 20
-        phone.tap(at, "started", ticket=1, slot=told.number - 1, **of)
+        phone.tap(at, "started", ticket=1, slot=told.number - 1, brief=asked.model_dump(mode="json"), **of)
         phone.tap(at + 1, "poured", litres=made.poured_l - made.late_l, **of)
         for n, verdict in enumerate(made.verdicts):
             phone.tap(at + 2 + n / 10, "judged", verdict=verdict, **of)

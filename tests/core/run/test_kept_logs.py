@@ -8,28 +8,29 @@ import pytest
 from keeve.core.run.events import read_event
 from keeve.core.run.folding import Folding, fold
 from tests.browser.test_fold_twin import differences
-from tests.vectors import Vector, kept
+from tests.vectors import Read, Vector, kept, read
 
 SETS, KEPT = kept()
 TWINS = Path(__file__).parents[3] / "scripts" / "twins.py"
 
 
-@pytest.mark.parametrize(("vector", "run"), KEPT, ids=[vector.name for vector, _ in KEPT])
-def test_a_kept_log_folds_to_its_run(vector: Vector, run: object) -> None:
+@pytest.mark.parametrize(("vector", "found"), KEPT, ids=[vector.name for vector, _ in KEPT])
+def test_a_kept_log_folds_to_its_run(vector: Vector, found: Read) -> None:
     at_once = fold(SETS[vector.tickets], [read_event(event) for event in vector.events])
     folding = Folding(SETS[vector.tickets])
     for bit in vector.bits:
         folding.take([read_event(event) for event in bit]).run()
-    for found in (at_once, folding.run()):
-        assert differences(vector.name, run, found.model_dump(mode="json")) == []
+    for run in (at_once, folding.run()):
+        assert differences(vector.name, found.run, run.model_dump(mode="json")) == []
+    assert differences(vector.name, found.told, read(SETS[vector.tickets], vector).told) == []
 
 
 def test_what_a_newer_phone_tells_ends_and_begins_no_load() -> None:
-    (vector, run) = next(one for one in KEPT if one[0].name == "from a newer phone")
-    (load,) = run["loads"]
+    (vector, found) = next(one for one in KEPT if one[0].name == "from a newer phone")
+    (load,) = found.run["loads"]
     assert load["ended"] == ""
     assert load["poured_l"] == 9.5
-    assert len(run["standing"]) == 4  # what was taken back does not stand, whatever it was
+    assert len(found.run["standing"]) == 4  # what was taken back does not stand, whatever it was
     folded = fold(
         SETS[vector.tickets], [read_event(event) for event in vector.events if event["kind"] in ("started", "poured")]
     )

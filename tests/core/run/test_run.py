@@ -117,15 +117,26 @@ KINDS = st.sampled_from(
         "measured",
         "stage_seen",
         "weighed",
+        "briefed",
     ]
 )
 
 
-def told_of_sand(rng: random.Random) -> dict[str, float]:
+def some_brief(rng: random.Random) -> dict[str, Any]:
+    """What was told of a load: sometimes nonsense, as from another program."""
+    wanted = rng.choice([0.0, 6.0, 11.0, 30.0])
+    told = {"leads": rng.choice(["ticket", "load", "sand"]), "expected_l": wanted, "target_l": wanted, "taught_by": 1}
+    told |= {"first_l": wanted * rng.choice([0.5, 1.0]), "steps_l": [wanted / 9] * rng.choice([0, 3, 9])}
+    return told | ({"ceiling_l": wanted * rng.choice([1.0, 1.3])} if rng.random() < 0.7 else {})
+
+
+def told_of_sand(rng: random.Random) -> dict[str, Any]:
     """What the sand was reckoned to want, where it was: from far too little to more than any load may have."""
     expected_l = rng.choice([0.0, 6.0, 11.0, 14.0, 30.0])
-    if rng.random() >= 0.15:
+    if rng.random() >= 0.3:
         return {}
+    if rng.random() < 0.5:
+        return {"brief": some_brief(rng)}
     told = {"expected_l": expected_l, "first_l": expected_l * rng.choice([0.5, 0.93, 1.0])}
     return told | ({"ceiling_l": expected_l * rng.choice([1.0, 1.3])} if rng.random() < 0.7 else {})
 
@@ -138,9 +149,11 @@ def random_phone(name: str, rng: random.Random, kinds: list[str], others: list[d
     for kind in kinds:
         at += rng.choice([0.0, 0.02, 0.5, 3.0])
         seen = [*others, *phone.raw]
-        more: dict[str, Any] = {  # type: ignore[assignment]
+        more: dict[str, Any] = {
             "poured": {"litres": rng.choice([0.5, 2.0, 9.0, 14.0])}
-            | ({"rest_of": rng.choice([0.0, 2.0])} if rng.random() < 0.4 else {}),
+            | ({"rest_of": rng.choice([0.0, 2.0])} if rng.random() < 0.4 else {})
+            | ({"brief": rng.choice(seen)["id"]} if rng.random() < 0.4 else {}),
+            "briefed": {"brief": some_brief(rng)},
             "step_done": {"step": rng.randrange(8)},
             "step_back": {"step": rng.randrange(8)},
             "judged": {"verdict": rng.choice(["dry", "right", "wet", "wet"])},
@@ -372,7 +385,7 @@ def test_what_the_sand_was_reckoned_to_want_leads_and_is_never_gone_past_before_
     load = one(run_of(phone), 2)
     assert load.taught_by is None  # not the load before
     assert load.aim_l == pytest.approx(expected)
-    assert load.sips_l == pytest.approx(expected - first)
+    assert sum(load.steps_l) - load.first_l == pytest.approx(expected - first)
     sips = next(i for i, step in enumerate(CARD.steps) if step.kind == "sips")
     for step in range(len(CARD.steps)):
         phone.tap(21 + step, "step_done", step=step)
@@ -381,7 +394,7 @@ def test_what_the_sand_was_reckoned_to_want_leads_and_is_never_gone_past_before_
     # Nothing is held back twice: where the sand is sure, all of it goes in before the first look.
     other = Phone()
     other.tap(0, "started", ticket=1, slot=0, expected_l=TARGET_L, first_l=TARGET_L)
-    assert one(run_of(other)).sips_l == pytest.approx(0)
+    assert one(run_of(other)).first_l == pytest.approx(TARGET_L)
 
 
 def test_a_load_is_capped_by_what_was_believed_of_its_sand() -> None:
@@ -405,9 +418,9 @@ def test_water_before_the_sips_and_the_sips_make_the_aim(expected: float, share:
     phone = Phone()
     phone.tap(0, "started", ticket=1, slot=0, expected_l=expected, first_l=expected * share)
     load, card = one(run_of(phone, tickets={1: ticket})), ticket.cards[0]
-    before = sum(step.water_l for step in card.steps if step.kind != "sips") * load.scale
-    assert before == pytest.approx(min(expected * share, load.aim_l))
-    assert before + load.sips_l == pytest.approx(load.aim_l)
+    before = sum(litres for step, litres in zip(card.steps, load.steps_l, strict=True) if step.kind != "sips")
+    assert before == pytest.approx(load.first_l) == pytest.approx(min(expected * share, load.aim_l))
+    assert sum(load.steps_l) == pytest.approx(load.aim_l)
     assert load.aim_l <= load.high_l + 1e-9
 
 

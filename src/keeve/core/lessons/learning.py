@@ -27,11 +27,11 @@ PAN_WINDOW_PERCENT: Final = 1.0
 """So far a heap may be from what was measured before it is asked for again: own assumption."""
 AHEAD_H: Final = 0.5
 """Further ahead than that nobody knows when the next load is begun: own assumption."""
-_RESCUED_PERCENT: Final = 0.25
+RESCUED_PERCENT: Final = 0.25
 """How far off the rescued ratio of a load may be: own assumption."""
 Side = Literal["", "wetter", "drier"]
-_LEAST_L: Final = 1e-6
-_HEAPS: Final = ("sand", "ballast")
+LEAST_L: Final = 1e-6
+HEAPS: Final = ("sand", "ballast")
 
 
 class HeapEvent(NamedTuple):
@@ -77,6 +77,8 @@ class Learning(NamedTuple):
     now: Belief | None
     next_l: NextWater | None
     """What the next load is begun with; None where no load has told anything yet."""
+    at_ms: int
+    """When anything was last learned of it."""
     asks: Side
     """Asks for a look: the loads say that the heap is wetter, or drier, than it was looked at as."""
 
@@ -86,7 +88,7 @@ def heap_of(card: TicketCard) -> TicketDose | None:
 
     Common practice, no source.
     """
-    heaps = [dose for dose in card.doses if dose.heap is not None and dose.role in _HEAPS]
+    heaps = [dose for dose in card.doses if dose.heap is not None and dose.role in HEAPS]
     return max(heaps, key=lambda dose: dose.dry_kg, default=None)
 
 
@@ -111,6 +113,14 @@ def water_of(card: TicketCard, heap: TicketDose, belief: Belief) -> NextWater:
     three = water_for(belief, limited=card.water.limited)
     expected, first = (pour_for_l(card, heap, one) for one in (three.expected, three.first))
     return NextWater(expected, first, max(_pour_l(card.water.free.high, card, heap, three.ceiling), expected))
+
+
+def _asked(load: LoadState) -> NextWater | None:
+    """Return what was asked of a load as its brief has it; None where it has none."""
+    told = load.brief
+    if told is None or told.version == 0:
+        return None
+    return NextWater(told.expected_l, told.first_l, load.high_l if told.ceiling_l is None else told.ceiling_l)
 
 
 def percent_of(card: TicketCard, heap: TicketDose, pour_l: float) -> float:
@@ -143,7 +153,7 @@ def _taught(load: LoadState, card: TicketCard, heap: TicketDose, belief: Belief,
     """Take in what a load was seen to be."""
     full = load.water_per_dry * card.dry_kg - card.water.once_l
     if load.how == "rescued":
-        spread = (SCATTER_PERCENT**2 + _RESCUED_PERCENT**2) ** 0.5
+        spread = (SCATTER_PERCENT**2 + RESCUED_PERCENT**2) ** 0.5
         return measured(belief, percent_of(card, heap, full), spread)
     looks = [Judgement(percent_of(card, heap, full), said)]
     if load.late_l > 0:
@@ -152,7 +162,7 @@ def _taught(load: LoadState, card: TicketCard, heap: TicketDose, belief: Belief,
         looks += [Judgement(percent_of(card, heap, one), "dry") for one in drier]
     around = percent_of(card, heap, full)
     one = heap.heap.brings_l(around + 0.5) - heap.heap.brings_l(around - 0.5) if heap.heap else 0.0
-    return judged(belief, looks, max(one / max(card.water.free.target, _LEAST_L), 1e-3))
+    return judged(belief, looks, max(one / max(card.water.free.target, LEAST_L), 1e-3))
 
 
 class HeapReader:
@@ -211,7 +221,7 @@ class HeapReader:
         if self.ended_ms is not None:
             self.waited_h = max((load.begun_ms - self.ended_ms) / HOUR_MS, 0.0)
         self.to(load.begun_ms)
-        self.open[load.number, load.mixer] = (self.belief, water_of(card, heap, self.belief))
+        self.open[load.number, load.mixer] = (self.belief, _asked(load) or water_of(card, heap, self.belief))
 
     def end(self, load: LoadState, card: TicketCard, heap: TicketDose) -> None:
         """Take in how a load ended."""
@@ -276,7 +286,8 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
     # Before a load has told anything the ticket leads: of a heap nobody looked at it counts the wettest.
     told = any(one.said for one in reader.found)
     asks: Side = reader.asks if now is reader.belief else ""
-    return Learning(heap, tuple(reader.found), tuple(events), now, _next_l(run, tickets, ahead) if told else None, asks)
+    next_l = _next_l(run, tickets, ahead) if told else None
+    return Learning(heap, tuple(reader.found), tuple(events), now, next_l, reader.at_ms, asks)
 
 
 def _looked_again(run: Run, tickets: Mapping[int, Ticket], reader: HeapReader) -> Belief | None:

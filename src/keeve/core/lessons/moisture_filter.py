@@ -27,10 +27,10 @@ EYE_SHARE: Final = 0.015
 """And the eye that judges it strays by so much."""
 FIRST_SDS: Final = 0.75
 """First water is for a load that is wetter than believed by so many standard deviations: k."""
-_UNSEEN_VAR: Final = 3.0
-_GRID: Final = 49
-_WIDE: Final = 6.0
-_HARDLY: Final = 1e-14
+UNSEEN_VAR: Final = 3.0
+GRID: Final = 49
+WIDE: Final = 6.0
+HARDLY: Final = 1e-14
 
 JudgedAs = Literal["dry", "right", "wet"]
 
@@ -103,7 +103,7 @@ class Belief(NamedTuple):
         """Hear more of the nature that foresaw a moisture [%]. Bayes' rule; forgetting: own assumption."""
         spreads = [one.var + FORESEEN_PERCENT**2 for one in self.tracks]
         logs = [
-            FORGETS * math.log(max(w, _HARDLY)) - 0.5 * ((percent - one.percent) ** 2 / var + math.log(var))
+            FORGETS * math.log(max(w, HARDLY)) - 0.5 * ((percent - one.percent) ** 2 / var + math.log(var))
             for w, one, var in zip(self.weights, self.tracks, spreads, strict=True)
         ]
         shares = [math.exp(one - max(logs)) for one in logs]
@@ -247,7 +247,7 @@ def judged(now: Belief, looks: Sequence[Judgement], share_per_percent: float) ->
 def _judged(now: Track, looks: Sequence[Judgement], share_per_percent: float) -> Track:
     spread = now.var + SCATTER_PERCENT**2
     sd = math.sqrt(spread)
-    found = [now.percent + sd * _WIDE * (2 * n / (_GRID - 1) - 1) for n in range(_GRID)]
+    found = [now.percent + sd * WIDE * (2 * n / (GRID - 1) - 1) for n in range(GRID)]
     weights = [math.exp(-0.5 * ((one - now.percent) / sd) ** 2) for one in found]
     for look in looks:
         weights = [
@@ -260,14 +260,14 @@ def _judged(now: Track, looks: Sequence[Judgement], share_per_percent: float) ->
     found_out = _learned(now, mean, spread, var)
     # Looks that contradict each other make unsure, yet no more so than of a heap nobody looked at.
     # How heap and drift hang together stays: else what is left would be the belief of nobody.
-    share = min(1.0, _UNSEEN_VAR / found_out.var)
+    share = min(1.0, UNSEEN_VAR / found_out.var)
     return found_out._replace(var=found_out.var * share, cov=found_out.cov * math.sqrt(share))
 
 
 def _likely(over: float, said: JudgedAs) -> float:
     """How likely a look is with so much too much water, as a share of the free water."""
     wet, dry = 1 - _normal((RIGHT_SHARE - over) / EYE_SHARE), _normal((-RIGHT_SHARE - over) / EYE_SHARE)
-    return max({"wet": wet, "dry": dry, "right": 1 - wet - dry}[said], _HARDLY)
+    return max({"wet": wet, "dry": dry, "right": 1 - wet - dry}[said], HARDLY)
 
 
 def _normal(x: float) -> float:

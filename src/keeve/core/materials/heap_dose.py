@@ -6,7 +6,7 @@ from keeve.core.materials.looks import HeapWater
 from keeve.core.message.errors import Frozen
 
 KNOTS_PERCENT: Final = (0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0)
-_HALVINGS: Final = 60
+HALVINGS: Final = 60
 
 
 class HeapDose(Frozen):
@@ -43,7 +43,7 @@ class HeapDose(Frozen):
         `brings_l` turned round, by halving: plain arithmetic.
         """
         low, high = KNOTS_PERCENT[0], KNOTS_PERCENT[-1]
-        for _ in range(_HALVINGS):
+        for _ in range(HALVINGS):
             middle = (low + high) / 2
             low, high = (middle, high) if self.brings_l(middle) < litres else (low, middle)
         return (low + high) / 2

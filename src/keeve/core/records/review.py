@@ -15,7 +15,7 @@ class LoadRow(Frozen):
 
     state: LoadState
     pour: Window | None
-    """What its ticket said; none where it cannot be read."""
+    """What was asked of it: by its brief, else by its ticket; none where that cannot be read."""
     minutes: int | None
 
 
@@ -97,7 +97,15 @@ def _card(state: LoadState, tickets: Mapping[int, Ticket]) -> TicketCard | None:
 def _row(state: LoadState, tickets: Mapping[int, Ticket]) -> LoadRow:
     card = _card(state, tickets)
     minutes = round((state.ended_ms - state.begun_ms) / 60_000) if state.ended_ms is not None else None
-    return LoadRow(state=state, pour=card.water.pour if card else None, minutes=minutes)
+    return LoadRow(state=state, pour=_asked(state, card.water.pour) if card else None, minutes=minutes)
+
+
+def _asked(state: LoadState, by_ticket: Window) -> Window:
+    """Return the water that was asked of a load [L]: what its brief told leads."""
+    told = state.brief
+    if told is None:
+        return by_ticket
+    return Window(low=by_ticket.low, target=told.target_l, high=told.ceiling_l or by_ticket.high)
 
 
 def _scaled(state: LoadState, full: TicketCard) -> float:

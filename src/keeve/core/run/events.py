@@ -10,6 +10,7 @@ from pydantic_core import PydanticCustomError
 
 from keeve.core.measure.moments import of_our_days
 from keeve.core.message.errors import Frozen
+from keeve.core.run.brief import Brief
 
 MOST_AT_ONCE_L: Final = 500.0
 MOST_LOADS: Final = 100_000
@@ -58,11 +59,18 @@ class Started(_OfLoad):
     ticket: int = Field(ge=1, le=MOST_LOADS)
     slot: int | None = Field(None, ge=0, le=MOST_LOADS)
     """Which of the ticket's loads it is; none for one more."""
+    brief: Brief | None = None
+    """What was told of it; entries of before have three figures at most."""
     expected_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
     first_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
-    """Expected water and first water it was begun with, where the loads before told of the sand [L]."""
     ceiling_l: float | None = Field(None, ge=0, le=10 * MOST_AT_ONCE_L)
-    """Never past this: what the mix bears at most, turned into litres by what was believed of the sand [L]."""
+
+
+class Briefed(_OfLoad):
+    """Something changed what is told of a load: a look at the heap, another way to measure."""
+
+    kind: Literal["briefed"] = "briefed"
+    brief: Brief
 
 
 class Poured(_OfLoad):
@@ -74,6 +82,8 @@ class Poured(_OfLoad):
     """Poured the rest: the count it was the rest to."""
     over: bool = False
     """Poured past the highest, on purpose."""
+    brief: str = Field("", max_length=36)
+    """Id of the entry that carried the brief it was poured by."""
 
 
 class StepDone(_OfLoad):
@@ -177,6 +187,7 @@ class Unknown(_Event):
 
 LoadEvent = (
     Started
+    | Briefed
     | Poured
     | StepDone
     | StepBack

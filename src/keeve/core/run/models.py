@@ -3,6 +3,7 @@
 from typing import Literal
 
 from keeve.core.message.errors import Frozen
+from keeve.core.run.brief import Brief
 from keeve.core.run.events import Verdict
 
 
@@ -81,12 +82,14 @@ class LoadState(Frozen):
     """What to pour in all: taught by an earlier load, else the ticket's target; with the dry mix added."""
     due_l: float
     """Of it, what belongs in by the end of the step it stands at."""
-    scale: float
-    """The water of the steps before the sips is that of the ticket times this."""
-    sips_l: float
-    """What is left for the sips."""
-    first_l: float | None
-    """More than this does not go in before the sips: so it was begun, by what the loads before told of the sand."""
+    steps_l: tuple[float, ...]
+    """Of it, what goes in at each step."""
+    first_l: float
+    """Of it, what goes in before the sips."""
+    brief: Brief | None
+    """What was told of it; None of entries that carry nothing: then the ticket or the last load leads."""
+    told_by: str
+    """Id of the entry that carried that."""
     taught_by: int | None
     ask_moisture: bool
     """What was taught lies below the window: the heap must have changed."""
@@ -114,9 +117,7 @@ class NextLoad(Frozen):
     card: int
     volume_m3: float
     aim_l: float
-    due_l: float
-    scale: float
-    sips_l: float
+    """By the ticket or the last load of this mixer; what the sand tells is not counted here."""
     taught_by: int | None
     ask_moisture: bool
 

@@ -4,9 +4,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Final, Literal
 
+from keeve.core.run.brief import Brief, of_before
 from keeve.core.run.counting import Counted
 from keeve.core.run.events import (
     Accepted,
+    Briefed,
     DryAdded,
     Judged,
     LoadEvent,
@@ -67,11 +69,8 @@ class RawLoad:
     taught_by: int | None = None
     per_dry: float | None = None
     """Water per dry mass that it was begun with, where it was taught."""
-    expected_l: float | None = None
-    first_l: float | None = None
-    """What the sand was reckoned to want when it was begun."""
-    ceiling_l: float | None = None
-    """And what it bears at most; the ticket's where nobody said."""
+    briefs: list[tuple[int, str, Brief]] = field(default_factory=list)
+    """What was told of it: place in the order, id of the entry, and the brief."""
 
     @property
     def poured_l(self) -> float:
@@ -87,6 +86,31 @@ class RawLoad:
     def pours(self) -> int:
         """How many pours."""
         return len(self.water.counted)
+
+    @property
+    def told(self) -> tuple[str, Brief | None]:
+        """What its water is told by, and the entry that carries it.
+
+        The last word before the first pour that counts, or the one that pour names; later ones leave its figures and
+        only take from its highest. House ruling.
+        """
+        if not self.briefs:
+            return "", None
+        if not self.water.counted:
+            return self.briefs[-1][1:]
+        first, place = self.water.counted[0].event, self.water.places[0]
+        named = [one for one in self.briefs if isinstance(first, Poured) and one[1] == first.brief]
+        before = [one for one in self.briefs if one[0] < place]
+        _, entry, stands = (named or before or self.briefs[:1])[-1]
+        later = [brief.ceiling_l for at, _, brief in self.briefs if at > place and brief.ceiling_l is not None]
+        if later and stands.ceiling_l is not None and min(later) < stands.ceiling_l:
+            stands = stands.model_copy(update={"ceiling_l": min(later)})
+        return entry, stands
+
+    @property
+    def brief(self) -> Brief | None:
+        """The brief alone."""
+        return self.told[1]
 
     @property
     def question(self) -> Question | None:
@@ -123,11 +147,8 @@ def read_into(found: Loads, taps: list[Tap], since: int, tickets: Mapping[int, T
 
 
 def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mapping[int, Ticket]) -> None:
-    if isinstance(event, Started):
-        if load.ticket is None:
-            load.ticket, load.slot, load.since_ms = event.ticket, event.slot, tap.at_ms
-            load.expected_l, load.first_l, load.ceiling_l = event.expected_l, event.first_l, event.ceiling_l
-            _first_powder(load, tap, tickets)
+    if isinstance(event, Started | Briefed):
+        _told(load, event, tap, index, tickets)
     elif isinstance(event, Poured):
         load.poured.append((index, tap))
         load.fresh = False
@@ -148,6 +169,20 @@ def _take(load: RawLoad, event: LoadEvent, tap: Tap, index: int, tickets: Mappin
         _note(load, event, tap)
     else:
         _said(load, event, tap, index)
+
+
+def _told(load: RawLoad, event: Started | Briefed, tap: Tap, index: int, tickets: Mapping[int, Ticket]) -> None:
+    """Take in what is told of a load; who begins it a second time joins in."""
+    if isinstance(event, Started):
+        if load.ticket is not None:
+            return
+        load.ticket, load.slot, load.since_ms = event.ticket, event.slot, tap.at_ms
+        _first_powder(load, tap, tickets)
+    told = event.brief
+    if isinstance(event, Started) and told is None and event.expected_l is not None and event.first_l is not None:
+        told = of_before(event.expected_l, event.first_l, event.ceiling_l)
+    if told is not None:
+        load.briefs.append((index, event.id, told))
 
 
 def _said(load: RawLoad, event: Settled | Accepted | ThrownAway, tap: Tap, index: int) -> None:

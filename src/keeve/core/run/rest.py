@@ -5,7 +5,6 @@ from collections.abc import Mapping
 from keeve.core.run.events import OneMore
 from keeve.core.run.models import LoadState, NextLoad
 from keeve.core.run.raw_loads import RawLoad, card_of
-from keeve.core.run.state import due_l, scale_of, sips_l
 from keeve.core.run.tap_order import Tap
 from keeve.core.run.teaching import aim_of, per_dry_of, teacher_of
 from keeve.core.ticket.ticket import Ticket
@@ -60,7 +59,6 @@ def next_load(
     taught_card = card_of(teacher, tickets) if teacher else None
     per_dry = per_dry_of(teacher, taught_card) if teacher and taught_card else None
     aim = aim_of(card, per_dry, 0.0)
-    scale = scale_of(card, aim.litres, None)
     return NextLoad(
         number=max((load.number for load in loads), default=0) + 1,
         mixer=ticket.mixer.key,
@@ -69,9 +67,6 @@ def next_load(
         card=index,
         volume_m3=card.volume_m3,
         aim_l=aim.litres,
-        due_l=due_l(card, 0, aim.litres, scale),
-        scale=scale,
-        sips_l=sips_l(card, aim.litres, scale),
         taught_by=teacher.number if teacher else None,
         ask_moisture=aim.below,
     )

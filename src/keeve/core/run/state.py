@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from typing import Final, Literal
 
+from keeve.core.run.brief import asked_l
 from keeve.core.run.clocks import clocks_of
 from keeve.core.run.models import DryPart, LoadState, Proposal
 from keeve.core.run.raw_loads import RawLoad, card_index, card_of
@@ -19,7 +20,7 @@ OVER_L: Final = 0.005
 def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
     """Put a load into figures. Plain arithmetic; the rules stand with what they rule."""
     ticket, card = tickets.get(load.ticket or 0), card_of(load, tickets)
-    verdict, right = _verdict(load), teaches(load, tickets)
+    verdict, right, (told_by, brief) = _verdict(load), teaches(load, tickets), load.told
     figures = _Figures(load, ticket, card, verdict)
     return LoadState(
         number=load.number,
@@ -45,18 +46,10 @@ def state_of(load: RawLoad, tickets: Mapping[int, Ticket]) -> LoadState:
         how=_how(load) if right else "",
         water_per_dry=per_dry_of(load, card) if card else 0.0,
         question=load.question,
-        aim_l=figures.aim_l,
-        ask_moisture=figures.ask_moisture,
-        due_l=figures.due_l,
-        scale=figures.scale,
-        sips_l=figures.sips_l,
-        first_l=load.first_l,
-        low_l=figures.low_l,
-        high_l=figures.high_l,
+        told_by=told_by,
+        brief=brief,
+        **vars(figures),
         over=load.poured_l > figures.high_l + OVER_L if card else False,
-        may_sip=figures.may_sip,
-        made_m3=figures.made_m3,
-        proposal=figures.proposal,
     )
 
 
@@ -70,72 +63,23 @@ def _how(load: RawLoad) -> Literal["poured", "sipped", "rescued"]:
     return "rescued" if load.dry_kg > 0 else "sipped" if load.late_l > 0 else "poured"
 
 
-def _before_sips_l(card: TicketCard, step: int | None = None) -> float:
-    """Return the ticket's water of the steps up to one, or of all, but for the sips [L]."""
-    steps = card.steps if step is None else card.steps[: step + 1]
-    return sum(one.water_l for one in steps if one.kind != "sips")
-
-
-def scale_of(card: TicketCard, aim_l: float, first_l: float | None) -> float:
-    """Return by how much the water before the sips is more than the ticket says [-].
-
-    Parameters
-    ----------
-    card : of the load
-    aim_l : what to pour in all [L]
-    first_l : what goes in before the sips [L]; None holds back the procedure's share
-
-    References
-    ----------
-    Where the loads before told of the sand, what is held back lies between first and expected water, and nothing is
-    held back twice: house ruling, as `moisture_filter.water_for`.
-    """
-    target, before_l = card.water.pour.target, _before_sips_l(card)
-    scale = aim_l / target if target > 0 else 1.0
-    return scale if first_l is None or before_l <= 0 else min(first_l, aim_l) / before_l
-
-
-def sips_l(card: TicketCard, aim_l: float, scale: float) -> float:
-    """Return what is left for the sips [L], the water before them scaled by `scale` [-]. Plain arithmetic."""
-    sipped = any(one.kind == "sips" for one in card.steps)
-    return max(aim_l - _before_sips_l(card) * scale, 0.0) if sipped else 0.0
-
-
-def due_l(card: TicketCard, step: int, aim_l: float, scale: float) -> float:
-    """Return the water that belongs in by the end of a step [L].
-
-    Parameters
-    ----------
-    card : of the load
-    step : its number, from 0
-    aim_l : what to pour in all [L]
-    scale : of the water before the sips [-]
-
-    References
-    ----------
-    Plain arithmetic.
-    """
-    sipped = any(one.kind == "sips" for one in card.steps[: step + 1])
-    return aim_l if sipped else _before_sips_l(card, step) * scale
-
-
 class _Figures:
     """The sums of a load that has a ticket; nothings for one that has not."""
 
     def __init__(self, load: RawLoad, ticket: Ticket | None, card: TicketCard | None, verdict: str) -> None:
-        self.aim_l = self.low_l = self.high_l = self.made_m3 = self.due_l = self.sips_l = 0.0
-        self.scale = 1.0
+        self.aim_l = self.low_l = self.high_l = self.made_m3 = self.due_l = self.first_l = 0.0
+        self.steps_l: tuple[float, ...] = ()
         self.ask_moisture = self.may_sip = False
         self.proposal: Proposal | None = None
         if ticket is None or card is None:
             return
         water, more = card.water, load.dry_kg / card.dry_kg
-        self.aim_l, self.ask_moisture = aim_of(card, load.per_dry, load.dry_kg, load.ceiling_l)
-        high_l = water.pour.high if load.ceiling_l is None else load.ceiling_l
+        told = load.brief
+        self.aim_l, self.ask_moisture = aim_of(card, load.per_dry, load.dry_kg, told)
+        high_l = water.pour.high if told is None or told.ceiling_l is None else told.ceiling_l
         self.low_l, self.high_l = (limit_l(card, one, load.dry_kg) for one in (water.pour.low, high_l))
-        self.scale = scale_of(card, self.aim_l, load.first_l)
-        self.sips_l = sips_l(card, self.aim_l, self.scale)
-        self.due_l = due_l(card, load.step, self.aim_l, self.scale)
+        self.first_l, self.steps_l = asked_l(card, self.aim_l, told)
+        self.due_l = sum(self.steps_l[: load.step + 1])
         self.may_sip = ticket.rescue.may_take_water and load.poured_l + water.sip_l <= self.high_l + NEAR
         target_l = water.pour.target + water.once_l
         # What a heap that nobody looked at turned out to lack fills no room of its own: its grains came drier.

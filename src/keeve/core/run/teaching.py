@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from typing import Final, NamedTuple
 
+from keeve.core.run.brief import Brief
 from keeve.core.run.raw_loads import RawLoad, card_of
 from keeve.core.ticket.cards import TicketCard
 from keeve.core.ticket.ticket import Ticket
@@ -62,15 +63,17 @@ def teacher_of(
 def teach(load: RawLoad, teachers: list[RawLoad], tickets: Mapping[int, Ticket], eras: dict[int, int]) -> None:
     """Write down what a load was begun with.
 
-    What the sand was reckoned to want is a fact of its beginning, and leads: own assumption. Without it the last
-    accepted load does: common practice, no source.
+    What was told of it is a fact of its beginning, and leads; of an entry that tells nothing the last accepted load
+    does: common practice, no source.
     """
     ticket = tickets.get(load.ticket) if load.ticket is not None else None
     if ticket is None:
         return
     own = card_of(load, tickets)
-    if load.expected_l is not None and own is not None:
-        load.per_dry = (load.expected_l + own.water.once_l) / own.dry_kg
+    told = load.brief
+    if told is not None and own is not None:
+        load.taught_by = told.taught_by
+        load.per_dry = None if told.leads == "ticket" else (told.expected_l + own.water.once_l) / own.dry_kg
         return
     teacher = teacher_of(ticket, load.mixer, load.first, teachers, tickets, eras)
     card = card_of(teacher, tickets) if teacher else None
@@ -92,7 +95,7 @@ class Aim(NamedTuple):
     """What was taught lies below the window."""
 
 
-def aim_of(card: TicketCard, per_dry: float | None, more_kg: float, ceiling_l: float | None = None) -> Aim:
+def aim_of(card: TicketCard, per_dry: float | None, more_kg: float, told: Brief | None = None) -> Aim:
     """Return what to pour in all.
 
     Parameters
@@ -100,7 +103,7 @@ def aim_of(card: TicketCard, per_dry: float | None, more_kg: float, ceiling_l: f
     card : of the load
     per_dry : water per dry mass that was taught [L/kg]; None takes the ticket's target
     more_kg : dry mix added [kg]
-    ceiling_l : by what is believed of the sand [L]; None takes the ticket's
+    told : what was told of the load; its target leads
 
     Returns
     -------
@@ -111,8 +114,11 @@ def aim_of(card: TicketCard, per_dry: float | None, more_kg: float, ceiling_l: f
     Common practice, no source: write down what was added; the next load starts with the total.
     """
     pour = card.water.pour
-    if per_dry is None:
-        return Aim(limit_l(card, pour.target, more_kg), below=False)
-    taught = max(per_dry * (card.dry_kg + more_kg) - card.water.once_l, 0.0)
-    most = limit_l(card, pour.high if ceiling_l is None else ceiling_l, more_kg)
-    return Aim(min(taught, most), below=taught < limit_l(card, pour.low, more_kg) - NEAR)
+    taught = None if per_dry is None else max(per_dry * (card.dry_kg + more_kg) - card.water.once_l, 0.0)
+    below = taught is not None and taught < limit_l(card, pour.low, more_kg) - NEAR
+    if told is not None:
+        most = pour.high if told.ceiling_l is None else told.ceiling_l
+        return Aim(limit_l(card, min(told.target_l, most), more_kg), below)
+    if taught is None:
+        return Aim(limit_l(card, pour.target, more_kg), below)
+    return Aim(min(taught, limit_l(card, pour.high, more_kg)), below)

@@ -83,7 +83,7 @@ class Row(NamedTuple):
     """The same in other measures."""
 
 
-class _Shape(NamedTuple):
+class Shape(NamedTuple):
     """A picture before it has a place."""
 
     kind: str
@@ -105,7 +105,7 @@ def _points(text: str) -> list[tuple[float, float]]:
     return [(float(x), float(y)) for x, y in (pair.split(",") for pair in text.split())]
 
 
-def _vessel(
+def vessel(
     hatch: str,
     container: Container,
     up_mm: float,
@@ -114,7 +114,8 @@ def _vessel(
     on: str = "",
     *,
     marked: bool = False,
-) -> _Shape:
+) -> Shape:
+    """Draw a vessel filled so high [mm], to the scale of the tallest beside it."""
     scale = SectionScale(container.section)
     deep = container.section.depth_mm
     scale.per_mm = max(HIGH / tallest_mm, LEAST_HIGH / deep)
@@ -124,7 +125,7 @@ def _vessel(
         widest = HIGH * 1.3
     scale.middle, scale.bottom = widest / 2, 0.0
     level = (scale.middle - scale.half(up_mm), scale.middle + scale.half(up_mm), scale.y(up_mm)) if marked else None
-    return _Shape(
+    return Shape(
         "vessel",
         hatch,
         _points(scale.wall()),
@@ -136,28 +137,28 @@ def _vessel(
     )
 
 
-def _scoop(hatch: str) -> _Shape:
+def _scoop(hatch: str) -> Shape:
     """A shovel or a trowel with its heap, handle up."""
     blade = [(0.0, -22.0), (10.0, 0.0), (34.0, 0.0), (44.0, -22.0)]
     heap = [(2.0, -19.0), (11.0, -31.0), (22.0, -35.0), (33.0, -31.0), (42.0, -19.0), (34.0, -1.0), (10.0, -1.0)]
-    return _Shape("scoop", hatch, [*blade, (58.0, -52.0)], heap, 58.0, None, "", "")
+    return Shape("scoop", hatch, [*blade, (58.0, -52.0)], heap, 58.0, None, "", "")
 
 
-def _bag(hatch: str, part: float, label: str) -> _Shape:
+def _bag(hatch: str, part: float, label: str) -> Shape:
     w, h = 54.0, 74.0
     outline = [(0.0, -h + 9), (6.0, -h), (w - 6, -h), (w, -h + 9), (w, -7.0), (w - 6, 0.0), (6.0, 0.0), (0.0, -7.0)]
     top = -h * part
     fill = outline if part >= 1 else [(0.0, top), (w, top), (w, -7.0), (w - 6, 0.0), (6.0, 0.0), (0.0, -7.0)]
-    return _Shape("bag", hatch, outline, fill, w, None, label)
+    return Shape("bag", hatch, outline, fill, w, None, label)
 
 
-def _heap(hatch: str, label: str, kind: str) -> _Shape:
+def _heap(hatch: str, label: str, kind: str) -> Shape:
     """A dose on the scale by itself."""
     heap = [(4.0, 0.0), (16.0, -26.0), (27.0, -32.0), (38.0, -26.0), (50.0, 0.0)]
-    return _Shape("heap", hatch, heap, heap, 54.0, None, label, kind or "bench")
+    return Shape("heap", hatch, heap, heap, 54.0, None, label, kind or "bench")
 
 
-def _syringe(label: str) -> _Shape:
+def _syringe(label: str) -> Shape:
     body = [
         (0.0, -14.0),
         (44.0, -14.0),
@@ -168,12 +169,13 @@ def _syringe(label: str) -> _Shape:
         (44.0, 0.0),
         (0.0, 0.0),
     ]
-    return _Shape(
+    return Shape(
         "syringe", "water", body, [(16.0, -13.0), (43.0, -13.0), (43.0, -1.0), (16.0, -1.0)], 60.0, None, label
     )
 
 
-def _moved(points: list[tuple[float, float]], dx: float, dy: float) -> str:
+def moved(points: list[tuple[float, float]], dx: float, dy: float) -> str:
+    """Write points down, moved."""
     return " ".join(f"{x + dx:.1f},{y + dy:.1f}" for x, y in points)
 
 
@@ -190,15 +192,15 @@ def _lines(wide_of: list[float]) -> list[list[int]]:
     return lines
 
 
-def _placed(s: _Shape, dx: float, ground: float, label: str, label_y: float) -> Picture:
+def _placed(s: Shape, dx: float, ground: float, label: str, label_y: float) -> Picture:
     """Put a picture in its place."""
     level = (s.level[0] + dx, s.level[1] + dx, s.level[2] + ground) if s.level else None
-    outline, fill = _moved(s.outline, dx, ground), _moved(s.fill, dx, ground)
+    outline, fill = moved(s.outline, dx, ground), moved(s.fill, dx, ground)
     top = ground - s.high
     return Picture(s.kind, s.hatch, outline, fill, dx, s.width, level, label, label_y, s.on_scale, ground, top)
 
 
-def _laid(shapes: list[_Shape], count: int, reader: Reader) -> Laid:
+def _laid(shapes: list[Shape], count: int, reader: Reader) -> Laid:
     """Stand shapes side by side on one ground, or on two."""
     drawn = shapes[:SOME_DRAWN] if count > MOST_DRAWN else shapes
     above = max((34.0 for s in drawn if s.on_scale == "hanging"), default=0.0)
@@ -227,7 +229,7 @@ def _laid(shapes: list[_Shape], count: int, reader: Reader) -> Laid:
 
 def _dose_shapes(
     dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader, share: float = 1.0
-) -> tuple[list[_Shape], int]:
+) -> tuple[list[Shape], int]:
     """Draw what a dose, or its share that goes in at one step, is measured with."""
     hatch, means = hatch_of(dose.role), dose.means
     if _vessels_of(dose) > MANY:
@@ -251,10 +253,10 @@ def _dose_shapes(
         if container.scoop:
             return [_scoop(hatch)] * min(whole, MOST_DRAWN), whole
         deep = container.section.depth_mm
-        one = _vessel(hatch, container, deep, tallest, t(reader, "struck"))
+        one = vessel(hatch, container, deep, tallest, t(reader, "struck"))
         up_mm = fill_height_mm(container.section, rest * brim_l(container.section))
         label = people_count(rest).words
-        part = [_vessel(hatch, container, up_mm, tallest, label, marked=True)] if rest > _WHOLE else []
+        part = [vessel(hatch, container, up_mm, tallest, label, marked=True)] if rest > _WHOLE else []
         return [one] * min(whole, MOST_DRAWN) + part, whole + len(part)
     if means in (None, "marks", "packs") and dose.fill is not None:
         return _marked(hatch, dose.fill, ticket, tallest, reader, share)
@@ -263,18 +265,18 @@ def _dose_shapes(
 
 def _marked(
     hatch: str, fill: FillMark, ticket: Ticket, tallest: float, reader: Reader, share: float
-) -> tuple[list[_Shape], int]:
+) -> tuple[list[Shape], int]:
     """Draw fills to one mark; of a share that is no whole number of them, the last as far as it goes."""
     struck, container = saying.struck_fill(fill), ticket.measure(fill.container)
     label = t(reader, "struck") if struck else t(reader, "{down} down", down=say(show_mark(fill.mark_down_mm, reader)))
-    one = _vessel(hatch, container, fill.mark_up_mm, tallest, label, marked=not struck)
+    one = vessel(hatch, container, fill.mark_up_mm, tallest, label, marked=not struck)
     fills = fill.fills * share
     whole = int(fills + _WHOLE)
     rest = fills - whole
     if rest <= _WHOLE:
         return [one] * min(whole, MOST_DRAWN), whole
     litres = volume_l(container.section, fill.mark_up_mm) * rest
-    part = _vessel(hatch, container, fill_height_mm(container.section, litres), tallest, people_count(rest).words)
+    part = vessel(hatch, container, fill_height_mm(container.section, litres), tallest, people_count(rest).words)
     return [one] * min(whole, MOST_DRAWN) + [part], whole + 1
 
 
@@ -287,7 +289,7 @@ def _vessels_of(dose: TicketDose) -> float:
     return dose.fill.fills if dose.fill is not None else 0
 
 
-def _weighed(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader) -> tuple[list[_Shape], int]:
+def _weighed(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader) -> tuple[list[Shape], int]:
     weighing = dose.weighing
     if weighing is None:
         return [], 0
@@ -300,7 +302,7 @@ def _weighed(dose: TicketDose, ticket: Ticket, tallest: float, reader: Reader) -
     container = ticket.measure(weighing.vessel)
     each_l = min(dose.gauged_l / weighing.vessels, brim_l(container.section))
     up = fill_height_mm(container.section, each_l)
-    return [_vessel(hatch, container, up, tallest, label, kind) for label in labels], weighing.vessels
+    return [vessel(hatch, container, up, tallest, label, kind) for label in labels], weighing.vessels
 
 
 def _jugs(ticket: Ticket, pour: float, tallest: float, reader: Reader) -> Laid:
@@ -311,7 +313,7 @@ def _jugs(ticket: Ticket, pour: float, tallest: float, reader: Reader) -> Laid:
     fills = [jug_l] * min(times, MOST_DRAWN) + [pour - times * jug_l] * (pour / jug_l - times > _NO_DROP)
     labels = [show(one, f"{ROUND}L" if one == jug_l else "L", reader) for one in fills]
     levels = [fill_height_mm(jug.section, one) for one in fills]
-    shapes = [_vessel("water", jug, up, tallest, label, marked=True) for up, label in zip(levels, labels, strict=True)]
+    shapes = [vessel("water", jug, up, tallest, label, marked=True) for up, label in zip(levels, labels, strict=True)]
     return _laid(shapes, times + (len(fills) > min(times, MOST_DRAWN)), reader)
 
 
@@ -330,7 +332,7 @@ def _caps(caps: Count, ticket: Ticket, reader: Reader) -> Laid:
     cap = ticket.measure(caps.container)
     deep, whole = cap.section.depth_mm, int(caps.count)
     part = fill_height_mm(cap.section, brim_l(cap.section) * (caps.count - whole)) if caps.count > whole else 0.0
-    shapes = [_vessel("water", cap, up, deep * CAP_LOOKS) for up in ([deep] * whole + [part] * (part > 0))[:MOST_DRAWN]]
+    shapes = [vessel("water", cap, up, deep * CAP_LOOKS) for up in ([deep] * whole + [part] * (part > 0))[:MOST_DRAWN]]
     return _laid(shapes, math.ceil(caps.count), reader)
 
 
@@ -345,9 +347,7 @@ def _liquid(given: TicketAdmixture, ticket: Ticket, reader: Reader) -> Laid:
         shape = _syringe(label)
     else:
         cup = [(2.0, -40.0), (6.0, 0.0), (34.0, 0.0), (38.0, -40.0)]
-        shape = _Shape(
-            "vessel", "water", cup, [(4.0, -24.0), (6.0, 0.0), (34.0, 0.0), (36.0, -24.0)], 40.0, None, label
-        )
+        shape = Shape("vessel", "water", cup, [(4.0, -24.0), (6.0, 0.0), (34.0, 0.0), (36.0, -24.0)], 40.0, None, label)
     return _laid([shape], 1, reader)
 
 
@@ -367,7 +367,7 @@ def rows(card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[Row, ...]:
 
 
 def step_pictures(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Reader) -> tuple[Laid, ...]:
-    """Draw what goes in at one step, each part as it is measured; what has no picture is left out."""
+    """Draw what goes in at one step, each part as it is measured; water is drawn by the page itself."""
     tallest = max((c.section.depth_mm for c in (*ticket.measures, ticket.jug)), default=1.0)
     doses = {dose.key: dose for dose in card.doses}
     cans = {f"{ADMIXTURE}{given.key}": given for given in card.admixtures}
@@ -377,8 +377,6 @@ def step_pictures(step: TicketStep, card: TicketCard, ticket: Ticket, reader: Re
             found.append(_laid(*_dose_shapes(doses[part.key], ticket, tallest, reader, part.share), reader))
         elif part.key in cans:
             found.append(_liquid(cans[part.key], ticket, reader))
-        elif part.key == "water" and part.batch_kg > 0:
-            found.append(_jugs(ticket, part.batch_kg, tallest, reader))
     return tuple(found)
 
 

@@ -6,7 +6,7 @@ const HOLD_MS = 1200;
 const A_MINUTE_MS = 60000;
 
 export const acts = {
-  pour(litres) { this.ofLoad("poured", { litres: Math.round(litres * 10000) / 10000 }); },
+  pour(litres, more = {}) { this.ofLoad("poured", { litres: Math.round(litres * 10000) / 10000, ...(this.at.told_by ? { brief: this.at.told_by } : {}), ...more }); },
   type() { this.typing = !this.typing; this.typed = ""; },
   pourTyped() {
     if (!this.typeGoes) return;
@@ -22,7 +22,7 @@ export const acts = {
     const { step, poured_l: count } = this.at;
     const kind = this.step.kind;
     if (kind === "water" && this.left > OVER_L) {
-      this.ofLoad("poured", { litres: Math.round(this.left * 10000) / 10000, rest_of: Math.round(count * 10000) / 10000 });
+      this.pour(this.left, { rest_of: Math.round(count * 10000) / 10000 });
     }
     if (kind === "use") this.ofLoad("accepted");
     else this.ofLoad("step_done", { step });
@@ -51,7 +51,7 @@ export const acts = {
   undo() { if (this.lastOwn) this.record("undone", { undoes: this.lastOwn.id }); },
   hold() {
     this.letGo();
-    this.holding = setTimeout(() => { this.ofLoad("poured", { litres: this.confessLitres, over: true }); this.typed = ""; }, HOLD_MS);
+    this.holding = setTimeout(() => { this.pour(this.confessLitres, { over: true }); this.typed = ""; }, HOLD_MS);
   },
   letGo() { clearTimeout(this.holding); },
   holdKey(event) { if ((event.key === "Enter" || event.key === " ") && !event.repeat) { event.preventDefault(); this.hold(); } },

@@ -1,7 +1,8 @@
 // The browser's twin of core/run.py: the same log folded over the same tickets, for the time without a network.
 // Pure: no page, no clock. Golden vectors written by the Python tests hold the two together.
 
-import { DAY_MS, NEAR, OF_LOAD, OVER_L, PACE_LEAST, PACE_MOST, PLASTER_FASTEST_C, PLASTER_REF_C, ROOM, SAME_TAP_MS, SMALLEST_SHARE } from "./constants.js";
+import { firstOf, stepsL } from "./brief.js";
+import { DAY_MS, NEAR, OF_LOAD, OVER_L, PACE_LEAST, PACE_MOST, PLASTER_FASTEST_C, PLASTER_REF_C, ROOM, SAME_TAP_MS, SMALLEST_SHARE, VERSION } from "./constants.js";
 import { TapOrder, less } from "./taps.js";
 
 /**
@@ -69,18 +70,41 @@ const step = (load, event, at, tickets) => {
   }
 };
 
+// ── what was told of it ────────────────────────────────────────────────────
+const UNTOLD = { version: VERSION, why: "begin", card: 0, taught_by: null, believed: null, mark_l: 0, ceiling_l: null, steps_l: [] };
+const tell = (load, event, index) => load.briefs.push({ index, id: event.id, brief: { ...UNTOLD, ...event.brief } });
+// Three figures of an entry of an earlier version.
+const ofBefore = (event) => {
+  const target = event.ceiling_l == null ? event.expected_l : Math.min(event.expected_l, event.ceiling_l);
+  const told = { expected_l: event.expected_l, target_l: target, first_l: Math.min(event.first_l, target), ceiling_l: event.ceiling_l ?? null };
+  return { ...UNTOLD, version: 0, leads: "sand", ...told };
+};
+// The last word before the first pour that counts, or the one that pour names; later ones only take from its highest.
+const briefOf = (load) => {
+  const { briefs } = load;
+  if (!briefs.length) return { id: "", brief: null };
+  const [first] = load.water.counted;
+  if (!first) return briefs[briefs.length - 1];
+  const named = briefs.filter((one) => one.id === first.brief);
+  const before = briefs.filter((one) => one.index < first.index);
+  const { id, brief } = [briefs[0], ...before, ...named].pop();
+  const most = Math.min(...briefs.filter((one) => one.index > first.index && one.brief.ceiling_l !== null).map((one) => one.brief.ceiling_l));
+  return { id, brief: brief.ceiling_l !== null && most < brief.ceiling_l ? { ...brief, ceiling_l: most } : brief };
+};
+
 const take = (load, tap, index, tickets) => {
   const { event, at } = tap;
   if (event.kind === "started") {
     if (load.ticket === null) {
       load.ticket = event.ticket;
       load.slot = event.slot ?? null;
-      load.expected = event.expected_l ?? null;
-      load.firstL = event.first_l ?? null;
-      load.ceiling = event.ceiling_l ?? null;
       load.since = at;
       firstPowder(load, at, tickets);
+      if (event.brief) tell(load, event, index);
+      else if (event.expected_l != null && event.first_l != null) load.briefs.push({ index, id: event.id, brief: ofBefore(event) });
     }
+  } else if (event.kind === "briefed") {
+    tell(load, event, index);
   } else if (event.kind === "poured") {
     load.poured.push({ ...tap, index });
     load.fresh = false;
@@ -154,7 +178,7 @@ const countWater = (load) => {
       put(put(water.lately, near(event.litres), () => new Map()), browserOf(event), () => []).push({ ...kept, what: event.litres });
       water.pours += 1;
       water.poured += event.litres;
-      water.counted.push({ index: tap.index, litres: event.litres });
+      water.counted.push({ index: tap.index, litres: event.litres, brief: event.brief });
       if (load.lookedAt >= 0 && load.lookedAt < tap.index) water.late += event.litres;
     } else if (twice === undefined && !water.question) {
       water.question = { about: event.id, like: like.id, litres: event.litres };
@@ -178,7 +202,7 @@ const readInto = (found, taps, since, tickets) => {
       found.set(key, {
         number: event.load, mixer: event.mixer, first: index, begun: at, ticket: null, slot: null,
         met: null, powder: null, measured: [], weighed: new Map(), stages: {}, lastStage: "", step: 0, since: at, poured: [], verdicts: [], fresh: false, lookedAt: -1, dry: 0, added: {},
-        said: { kind: "", at: null, index: -1 }, settled: new Map(), water: counted(), expected: null, firstL: null, lastGood: null,
+        said: { kind: "", at: null, index: -1 }, settled: new Map(), water: counted(), briefs: [], lastGood: null,
       });
     }
     take(found.get(key), taps[index], index, tickets);
@@ -259,31 +283,25 @@ const limit = (card, value, more) => {
   const once = onceOf(card);
   return Math.max((value + once) * (1 + more / dryOf(card)) - once, 0);
 };
-/** @type {(card: Card, perDry: number | null, more: number, ceiling: number | null) => [number, boolean]} */
-const aimOf = (card, perDry, more, ceiling) => {
+/** @type {(card: Card, perDry: number | null, more: number, told: any) => [number, boolean]} */
+const aimOf = (card, perDry, more, told) => {
   const { pour } = card.water;
-  if (perDry === null) return [limit(card, pour.target, more), false];
-  const taught = Math.max(perDry * (dryOf(card) + more) - onceOf(card), 0);
-  return [Math.min(taught, limit(card, ceiling ?? pour.high, more)), taught < limit(card, pour.low, more) - NEAR];
+  const taught = perDry === null ? null : Math.max(perDry * (dryOf(card) + more) - onceOf(card), 0);
+  const below = taught !== null && taught < limit(card, pour.low, more) - NEAR;
+  if (told) return [limit(card, Math.min(told.target_l, told.ceiling_l ?? pour.high), more), below];
+  if (taught === null) return [limit(card, pour.target, more), below];
+  return [Math.min(taught, limit(card, pour.high, more)), below];
 };
 
-/** @type {(card: Card, at: number) => number} */
-const beforeSips = (card, at) => sum(card.steps.slice(0, at + 1).filter((one) => one.kind !== "sips").map((one) => one.water_l));
-const sipped = (card, at) => card.steps.slice(0, at + 1).some((one) => one.kind === "sips");
-const scaleOf = (card, aim, first) => {
-  const before = beforeSips(card, card.steps.length);
-  const scale = card.water.pour.target > 0 ? aim / card.water.pour.target : 1;
-  return first === null || before <= 0 ? scale : Math.min(first, aim) / before;
+/** @type {(card: Card, aim: number, told: any) => [number, number[]]} */
+const askedL = (card, aim, told) => {
+  if (!told || told.target_l <= 0 || told.steps_l.length !== card.steps.length) {
+    const first = firstOf(card, aim, told ? told.first_l : null);
+    return [first, stepsL(card, aim, first, 0)];
+  }
+  const more = aim / told.target_l;
+  return [told.first_l * more, told.steps_l.map((one) => one * more)];
 };
-const sipsOf = (card, aim, scale) => (sipped(card, card.steps.length) ? Math.max(aim - beforeSips(card, card.steps.length) * scale, 0) : 0);
-const dueOf = (card, at, aim, scale) => (sipped(card, at) ? aim : beforeSips(card, at) * scale);
-// What a load is to be begun with: the water the sand was reckoned to want leads, where it was.
-const figuresOf = (card, at, [aim, ask], first) => {
-  const scale = scaleOf(card, aim, first);
-  return { aim_l: aim, ask_moisture: ask, scale, sips_l: sipsOf(card, aim, scale), due_l: dueOf(card, at, aim, scale) };
-};
-const perDryFor = (card, expected) => (expected + onceOf(card)) / dryOf(card);
-export const asked = (card, expected, first, ceiling = null) => figuresOf(card, 0, aimOf(card, perDryFor(card, expected), 0, ceiling), first);
 
 // ── a load as it stands ────────────────────────────────────────────────────
 /** @type {(load: any, card: Card, ticket: Ticket) => number} */
@@ -340,6 +358,7 @@ const stateOf = (load, tickets) => {
   const card = cardOf(load, tickets);
   const verdict = load.verdicts.length && load.fresh ? load.verdicts[load.verdicts.length - 1] : "";
   const taught = teaches(load, tickets);
+  const { id: toldBy, brief: told } = briefOf(load);
   const state = {
     number: load.number, mixer: load.mixer, ticket: load.ticket || 0, slot: load.slot, card: ticket ? cardIndex(load, ticket) : null,
     volume_m3: card ? card.volume_m3 : 0, begun_ms: load.begun, ended_ms: load.endedMs, met_ms: load.met,
@@ -352,12 +371,14 @@ const stateOf = (load, tickets) => {
     verdicts: load.verdicts, verdict, ended: load.ended, accept_waits: load.waits, taught_by: load.taughtBy,
     teaches: taught, how: /** @type {LoadState["how"]} */ (!taught ? "" : load.dry > 0 ? "rescued" : load.lateL > 0 ? "sipped" : "poured"),
     water_per_dry: card ? perDryOf(load, card) : 0, question: load.question,
-    aim_l: 0, due_l: 0, scale: 1, sips_l: 0, first_l: load.firstL, ask_moisture: false, low_l: 0, high_l: 0, over: false, may_sip: false, made_m3: 0, proposal: null,
+    aim_l: 0, due_l: 0, steps_l: [], first_l: 0, brief: told, told_by: toldBy, ask_moisture: false, low_l: 0, high_l: 0, over: false, may_sip: false, made_m3: 0, proposal: null,
   };
   if (!card) return state;
-  Object.assign(state, figuresOf(card, load.step, aimOf(card, load.perDry, load.dry, load.ceiling), load.firstL));
+  [state.aim_l, state.ask_moisture] = aimOf(card, load.perDry, load.dry, told);
+  [state.first_l, state.steps_l] = askedL(card, state.aim_l, told);
+  state.due_l = sum(state.steps_l.slice(0, load.step + 1));
   state.low_l = limit(card, card.water.pour.low, load.dry);
-  state.high_l = limit(card, load.ceiling ?? card.water.pour.high, load.dry);
+  state.high_l = limit(card, (told && told.ceiling_l) ?? card.water.pour.high, load.dry);
   state.over = load.pouredL > state.high_l + OVER_L;
   state.may_sip = ticket.rescue.may_take_water && load.pouredL + card.water.sip_l <= state.high_l + NEAR;
   state.made_m3 = Math.max(madeL(load, card, ticket), 0) / 1000;
@@ -399,10 +420,10 @@ const nextOf = (tickets, now, loads, teachers, eras, slots) => {
   const { slot, card: index } = slots[0];
   const card = ticket.cards[index];
   const teacher = teacherOf(ticket, now, ticket.mixer.key, Infinity, teachers, tickets, eras);
+  const [aim, ask] = aimOf(card, teacher ? perDryOf(teacher, cardOf(teacher, tickets)) : null, 0, null);
   return {
     number: loads.reduce((most, load) => Math.max(most, load.number), 0) + 1, mixer: ticket.mixer.key, ticket: now, slot,
-    card: index, volume_m3: card.volume_m3, taught_by: teacher ? teacher.number : null,
-    ...figuresOf(card, 0, aimOf(card, teacher ? perDryOf(teacher, cardOf(teacher, tickets)) : null, 0, null), null),
+    card: index, volume_m3: card.volume_m3, aim_l: aim, taught_by: teacher ? teacher.number : null, ask_moisture: ask,
   };
 };
 
@@ -445,8 +466,11 @@ const runOf = (tickets, loads, taps) => {
     const ticket = ticketOf(load, tickets);
     const teacher = ticket ? teacherOf(ticket, load.ticket, load.mixer, load.first, teachers, tickets, eras) : null;
     const own = cardOf(load, tickets);
-    if (own && load.expected !== null) load.perDry = perDryFor(own, load.expected);
-    else if (teacher) {
+    const { brief: told } = briefOf(load);
+    if (own && told) {
+      load.taughtBy = told.taught_by;
+      load.perDry = told.leads === "ticket" ? null : (told.expected_l + onceOf(own)) / dryOf(own);
+    } else if (teacher) {
       load.taughtBy = teacher.number;
       load.perDry = perDryOf(teacher, cardOf(teacher, tickets));
     }

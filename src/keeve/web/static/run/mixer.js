@@ -5,10 +5,13 @@
 import { many, t } from "../house/words.js";
 import { Alarms } from "../house/alarms.js";
 import { acts } from "./acts.js";
+import { heapOf, learn } from "./belief.js";
 import { BEGINS, keyOf, runBeside } from "./beside.js";
+import { brief } from "./brief.js";
 import { runClocks } from "./clocks.js";
 import { OVER_L } from "./constants.js";
-import { Folding, asked } from "./fold.js";
+import { drawJugs, drawRod } from "./drawn.js";
+import { Folding } from "./fold.js";
 import { Queue } from "./queue.js";
 import { rescue } from "./rescue.js";
 import { hear } from "./stream.js";
@@ -51,8 +54,7 @@ const component = () => ({
   typed: "",
   unread: {},
   minded: {},
-  sand: null, // what the loads tell of the sand, and what the next one is to be begun with
-  sandOf: -1,
+  learned: null, // what the loads tell of the heap
 
   init() {
     this.root = this.$root;
@@ -77,7 +79,6 @@ const component = () => ({
     try { this.minded = JSON.parse(localStorage.getItem(MINDED) || "{}"); } catch { /* asked again */ }
     for (const one of this.dueList) if (one.at < this.now) this.rung.add(one.id);
     this.queue.begin(this.run.n, this.run.from_n);
-    this.askSand();
     hear(`${stream}?after=${this.run.n}`, worker, (kind, data) => this.heard(kind, data));
     setInterval(() => this.tick(), TICK_MS);
     try {
@@ -109,6 +110,7 @@ const component = () => ({
     }
     this.folding = came && this.folding ? this.folding.take(came) : new Folding(Alpine.raw(this.run).tickets).take(Alpine.raw(this.events).values());
     this.state = this.folding.run();
+    this.learned = learn(this.state, Alpine.raw(this.run).tickets, this.run.heap_events);
   },
   async readBefore() {
     try {
@@ -128,31 +130,9 @@ const component = () => ({
     this.draw();
   },
   heard(kind, data) {
-    if (kind === "tap") { this.take([data], true); this.queue.remember([data]); this.askSand(); }
+    if (kind === "tap") { this.take([data], true); this.queue.remember([data]); }
     if (kind === "ticket" && data.revision > this.run.ticket_n) this.newTicket();
   },
-  // What the loads tell of the sand is worked out by the server, and written down with the load that is begun by it;
-  // without a network the run goes on by its last load.
-  async askSand() {
-    const ended = this.state.loads.filter((load) => load.ended).length;
-    if (ended === this.sandOf) return;
-    this.sandOf = ended;
-    this.sand = null;
-    try {
-      const answer = await fetch(this.root.dataset.sand);
-      const found = answer.ok ? await answer.json() : null;
-      if (ended === this.sandOf && found && found.ended === ended) this.sand = found;
-      else this.sandOf = -1; // the server had not heard of the last load yet
-    } catch { this.sandOf = -1; } // asked again after the next tap that arrives
-  },
-  bySand(next) {
-    const { sand } = this;
-    if (!next || !sand || sand.expected_l === null || sand.ticket !== next.ticket || sand.card !== next.card) return next;
-    const card = this.run.tickets[next.ticket].cards[next.card];
-    const told = { first_l: sand.first_l, expected_l: sand.expected_l, ceiling_l: sand.ceiling_l };
-    return { ...next, ...asked(card, told.expected_l, told.first_l, told.ceiling_l), ...told, high_l: told.ceiling_l, taught_by: null };
-  },
-  get sandTells() { return this.sand ? this.sand.said : ""; },
   // With the end of a load the page says how it reads the last loads: the server notes where it reads them otherwise.
   folded(events) {
     if (!this.whole || !events.some((event) => event.kind === "accepted" || event.kind === "thrown_away")) return {};
@@ -161,7 +141,6 @@ const component = () => ({
   },
   sent(answer) {
     this.take(answer.events, true);
-    this.askSand();
     this.queue.remember(answer.events);
     if (answer.ticket_n > this.run.ticket_n) this.newTicket();
   },
@@ -188,9 +167,8 @@ const component = () => ({
   ofLoad(kind, more) {
     const { number, mixer, begun } = this.at;
     if (!begun) {
-      const { ticket, slot } = this.at;
-      const told = this.at.first_l === null ? {} : Object.fromEntries(["expected_l", "first_l", "ceiling_l"].map((one) => [one, Math.round(this.at[one] * 10000) / 10000]));
-      this.record("started", { load: number, mixer, ticket, ...(slot === null ? {} : { slot }), ...told });
+      const { ticket, slot, brief: told } = this.at;
+      this.record("started", { load: number, mixer, ticket, ...(slot === null ? {} : { slot }), brief: JSON.parse(JSON.stringify(told)) }); // a plain one: another tab is told of it
     }
     this.record(kind, { load: number, mixer, ...more });
     if (!begun) this.chosen = keyOf({ number, mixer });
@@ -219,15 +197,16 @@ const component = () => ({
     const load = this.open;
     if (load) return { ...load, begun: true };
     const next = this.chosen.startsWith(BEGINS) && this.state.next ? this.inMixer(this.state.next, this.chosen.slice(BEGINS.length)) : this.state.next;
-    const shown = this.bySand(next) || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, due_l: 0, scale: 1, sips_l: 0, taught_by: null, ask_moisture: false };
-    const water = this.run.tickets[shown.ticket].cards[shown.card].water;
-    const may = this.run.tickets[shown.ticket].rescue.may_take_water;
-    return { first_l: null, high_l: water.pour.high, ...shown, begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, low_l: water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
+    const shown = next || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, taught_by: null, ask_moisture: false };
+    const { cards, rescue: { may_take_water: may } } = this.run.tickets[shown.ticket];
+    const card = cards[shown.card];
+    const told = brief(card, shown, this.learned, this.run.us);
+    const asked = { brief: told, aim_l: told.target_l, first_l: told.first_l, steps_l: told.steps_l, due_l: told.steps_l[0], high_l: told.ceiling_l };
+    return { ...shown, ...asked, told_by: "", begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, low_l: card.water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
   },
-  // Another mixer has learned nothing yet.
+  // Another mixer has learned nothing yet; the heap is the same.
   inMixer(next, mixer) {
-    const card = this.run.tickets[next.ticket].cards[next.card];
-    return mixer === next.mixer ? next : { ...next, mixer, ...asked(card, card.water.pour.target, null), ask_moisture: false, taught_by: null };
+    return mixer === next.mixer ? next : { ...next, mixer, aim_l: this.run.tickets[next.ticket].cards[next.card].water.pour.target, ask_moisture: false, taught_by: null };
   },
   get thrown() {
     const litres = this.state.thrown_m3 * 1000;
@@ -275,7 +254,7 @@ const component = () => ({
     if (this.allDone || this.minding) return [];
     return this.shown.steps[this.at.step].lines.map((line) => {
       if (!line.water) return line;
-      const wanted = this.step.kind === "sips" ? this.at.sips_l : this.step.water_l * this.at.scale;
+      const wanted = this.at.steps_l[this.at.step];
       return { ...line, amount: this.step.kind === "sips" ? t("up to {water}", { water: this.litres(wanted) }) : this.litres(wanted) };
     });
   },
@@ -340,18 +319,28 @@ const component = () => ({
   get tooMuch() { return !this.allDone && this.at.over; },
   get countText() { return this.litres(this.at.poured_l); },
   get targetText() { return t("of {water}", { water: this.litres(this.at.aim_l) }); },
+  // What the load's figures come from, where they are not the ticket's.
   get carried() {
-    if (this.allDone || this.at.poured_l > 0) return "";
-    const planned = this.card.water.pour.target;
-    if (this.at.first_l !== null && this.sand?.asks) return this.sand.asks;
-    if (this.at.ask_moisture && this.at.first_l === null) {
+    if (this.allDone || this.minding || this.judging || this.at.poured_l > 0 || this.step.kind === "use") return "";
+    const told = this.at.brief;
+    if (told && told.leads === "sand") return this.at.step === 0 ? this.sandSays(told) : "";
+    if (this.at.ask_moisture) {
       const number = this.at.taught_by;
       return this.ticket.moisture_as
         ? t("Load {number} took less than this mix ever should: look at the heap again and say its moisture.", { number })
         : t("Load {number} took less than this mix ever should: look twice whether it was right.", { number });
     }
+    const planned = this.card.water.pour.target;
     if (this.at.taught_by === null || Math.abs(this.at.aim_l - planned) < 0.01 * planned) return "";
     return t("Load {number} was right with {water} for this size: this one begins with that, not with {planned}.", { number: this.at.taught_by, water: this.litres(this.at.aim_l), planned: this.litres(planned) });
+  },
+  sandSays(told) {
+    const { percent, sd_percent: sd } = told.believed || { percent: 0, sd_percent: 0 };
+    const heap = heapOf(this.card);
+    const asks = !this.at.begun && this.learned ? { wetter: t("The loads say that the sand is wetter than it looked: look at the heap again and say its moisture."), drier: t("The loads say that the sand is drier than it looked: look at the heap again and say its moisture."), "": "" }[this.learned.asks] : "";
+    const now = told.believed && heap ? t("{heap}: about {percent} % of water now, give or take {sd}.", { heap: this.told.names[heap.key], percent: this.digits(Math.max(percent, 0), 1), sd: this.digits(sd, 1) }) : "";
+    const says = t("This load wants about {expected}: pour {first} first, then look.", { expected: this.litres(told.target_l), first: this.litres(told.first_l) });
+    return [now, says, asks].filter(Boolean).join(" ");
   },
 
   get lastOwn() {
@@ -378,29 +367,34 @@ const component = () => ({
   },
   get asideText() { return this.aside.length ? many("{n} entry was not taken: {why}", "{n} entries were not taken: {why}", this.aside.length, { why: this.aside[0].sentence }) : ""; },
 
+  drawWater() {
+    const { pour, brought } = this.card.water;
+    const told = this.at.brief;
+    // A heap that is believed wetter than the ticket has it brings what is not poured.
+    const more = told && told.leads !== "ticket" ? pour.target - told.expected_l : 0;
+    const inHeap = brought.reduce((all, line) => all + line.litres, 0) + more;
+    const { per_unit: unit } = this.run.litres;
+    const load = { brought: inHeap, first: this.at.first_l, target: this.at.aim_l, most: this.at.high_l, poured: this.at.poured_l, over: this.tooMuch };
+    const tick = (count) => String(Number(count.toFixed(2))).replace(".", this.run.decimal);
+    const rod = this.root.querySelector("[data-rod]");
+    drawRod(rod, load, { unit, tick, stop: t("stop") });
+    rod.setAttribute("aria-label", t("Water of one load: {words}", { words: `${this.countText} ${this.targetText}` }));
+  },
   draw() {
     const key = `${this.at.ticket}-${this.at.card}`;
     for (const holder of this.root.querySelectorAll("[data-card]")) holder.hidden = holder.dataset.card !== key;
     for (const holder of this.root.querySelectorAll("[data-ticket]")) holder.hidden = holder.dataset.ticket !== `${this.at.ticket}`;
-    for (const svg of this.root.querySelectorAll("[data-card]:not([hidden]) .counting")) {
-      const from = Number(svg.dataset.from);
-      const perL = Number(svg.dataset.perL);
-      const high = Math.min(this.at.poured_l * perL, from - 4);
-      svg.querySelector(".count").setAttribute("y", from - high);
-      svg.querySelector(".count").setAttribute("height", high);
-      svg.querySelector(".now").setAttribute("transform", `translate(0 ${from - high})`);
-      // What was taught, and dry mix added, move the notches.
-      const { pour } = this.card.water;
-      svg.querySelector(".aim").setAttribute("transform", `translate(0 ${Math.max((pour.target - this.at.aim_l) * perL, 4 - from)})`);
-      svg.querySelector(".top").setAttribute("transform", `translate(0 ${Math.max((pour.high - this.at.high_l) * perL, 4 - from)})`);
-      svg.classList.toggle("too-much", this.tooMuch);
-    }
+    this.drawWater();
     const pictured = `${key}-${this.minding || this.allDone ? "none" : this.at.step}`;
     for (const holder of this.root.querySelectorAll("[data-pictures]")) holder.hidden = holder.dataset.pictures !== pictured;
     for (const layer of this.root.querySelectorAll("[data-card]:not([hidden]) [data-step]")) {
       layer.classList.toggle("yet", Number(layer.dataset.step) > this.at.step);
       layer.classList.toggle("here", Number(layer.dataset.step) === this.at.step);
     }
+    const jug = this.root.querySelector("[data-pictures]:not([hidden]) [data-water]");
+    const asked = this.at.steps_l[this.at.step];
+    if (jug) jug.toggleAttribute("hidden", !(asked > 0));
+    if (jug && asked > 0) drawJugs(jug, asked, this.told.jug, { litres: (litres) => this.litres(litres), times: (count) => t("× {count}", { count }) });
     const staged = this.watching ? this.shownLoad.ticket : this.at.ticket;
     for (const holder of this.root.querySelectorAll(".stages [data-ticket]")) holder.hidden = holder.dataset.ticket !== `${staged}`;
     this.drawStages(this.root.querySelector(`[data-stages="${staged}"]`));

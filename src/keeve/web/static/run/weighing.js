@@ -1,6 +1,7 @@
 // The weigh view: a scale or a water meter read live, its target with tare and tolerance, vessel after vessel. Getters
 // and taps for the component in mixer.js. What is taken goes into the log.
 
+import { OVER_L } from "./constants.js";
 import { t } from "../house/words.js";
 
 const SILENT_MS = 1000;
@@ -114,7 +115,7 @@ export const weighing = {
     if (!this.mayTake) return;
     const kg = Math.round(this.net * 10000) / 10000;
     if (this.scale.part === "water") {
-      this.ofLoad("poured", { litres: kg, ...(this.at.poured_l + kg > this.at.high_l + 0.005 ? { over: true } : {}) });
+      this.pour(kg, this.at.poured_l + kg > this.at.high_l + OVER_L ? { over: true } : {});
       this.closeScale();
       return;
     }

@@ -12,7 +12,9 @@ from fastapi.responses import Response
 from keeve.catalogue import load_catalogue
 from keeve.core.message.said import ROUND, Amount, Said, Words, mark
 from keeve.core.records.review import Review, next_time, review
+from keeve.core.run.brief import Brief
 from keeve.core.run.events import (
+    Briefed,
     DryAdded,
     Event,
     Judged,
@@ -22,6 +24,7 @@ from keeve.core.run.events import (
     Poured,
     Settled,
     StageSeen,
+    Started,
     StepBack,
     StepDone,
     Undone,
@@ -36,7 +39,7 @@ from keeve.web.asking.deps import Desk, Looking, ReadBy
 from keeve.web.edge.answers import PAGE, REFUSALS
 from keeve.web.pages.remembered import remembered
 from keeve.web.pages.render import Page, page
-from keeve.web.stations.look_back.telling import asked_to_look, learned, next_water, what_it_tells
+from keeve.web.stations.look_back.telling import learned, what_it_tells
 from keeve.web.stations.look_back.tested import values_of
 from keeve.web.stations.look_back.traced import traced
 from keeve.words.putting import put, t
@@ -86,6 +89,14 @@ def _noted(event: Measured | Weighed | StageSeen, tickets: Collection[Ticket]) -
     return Said("seen: {stage}", stage=stages.get(event.stage, event.stage))
 
 
+def _asked(event: Started | Briefed, told: Brief) -> Words:
+    """Say what a load was asked to take."""
+    first, all_l = Amount(told.first_l, "L"), Amount(told.target_l, "L")
+    if isinstance(event, Briefed):
+        return Said("asked anew: {first} first, {all} in all", first=first, all=all_l)
+    return Said("begun: {first} asked for first, {all} in all", first=first, all=all_l)
+
+
 def event_words(event: Event, reader: Reader, tickets: Collection[Ticket] = ()) -> str:
     """Say one entry of the log; what it weighs and sees is named by the job's tickets."""
     said: Words
@@ -96,6 +107,8 @@ def event_words(event: Event, reader: Reader, tickets: Collection[Ticket] = ()) 
             said = over if event.over else Said("water, {water}", water=water)
         case DryAdded():
             said = Said("dry mix added, {dry} counted dry", dry=Amount(event.dry_kg, "kg"))
+        case Started() | Briefed() if event.brief is not None:
+            said = _asked(event, event.brief)
         case Judged():
             said = _VERDICTS[event.verdict]
         case StepDone():
@@ -166,25 +179,6 @@ def look_back(
         most = None if entries else MOST_LINES
         key = ("look_back", seen.job.id, entries)
         return remembered(request, key, told, lambda: looked(request, seen.job, at, reader, most=most))
-
-
-@router.get("/jobs/{job_id}/sand", name="sand_tells")
-def sand_tells(job_id: str, desk: Looking, reader: ReadBy) -> dict[str, Any]:
-    """Say what the loads tell of the sand and what the next one wants, for the page beside the mixer."""
-    with desk() as at:
-        log = at.runs.log(at.seen(job_id).job)
-        learning, following = learned(at, log), log.run.next
-    expected, first, ceiling = learning.next_l or (None, None, None)
-    return {
-        "said": " ".join(next_water(learning, reader)),
-        "asks": asked_to_look(learning, reader),
-        "expected_l": expected,
-        "first_l": first,
-        "ceiling_l": ceiling,
-        "ticket": following.ticket if following else None,
-        "card": following.card if following else None,
-        "ended": sum(bool(load.ended) for load in log.run.loads),
-    }
 
 
 TYPED: Final = (

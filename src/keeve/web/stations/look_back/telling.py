@@ -3,14 +3,15 @@
 from collections import Counter
 from typing import Any, Final
 
+from keeve.core.lessons.briefing import brief
 from keeve.core.lessons.evenness import Chart, by_group, individuals
-from keeve.core.lessons.learning import HeapEvent, Learned, Learning, heap_of, learn
+from keeve.core.lessons.learning import Learned, Learning, learn
 from keeve.core.measure.units import GAL_L
-from keeve.core.message.said import mark
+from keeve.core.run.brief import Brief
 from keeve.core.run.events import Poured
-from keeve.core.yard.day_log import HEAP_CHANGES, Changed
 from keeve.store.rows.logs import Log
 from keeve.web.asking.deps import Desk
+from keeve.web.asking.heap_told import heap_events
 from keeve.web.drawings.sand import draw_even, draw_sand
 from keeve.words.putting import put, t
 from keeve.words.reader import Reader
@@ -25,36 +26,10 @@ MOST_SAID: Final = 3
 
 def learned(at: Desk, log: Log) -> Learning:
     """Read a job's log for what its sand was, with what was told of the heap in the yard."""
-    loads = log.run.loads
-    heap = next(
-        (one for ticket in log.tickets.values() for card in ticket.cards if (one := heap_of(card)) is not None), None
-    )
-    if heap is None or not loads:
-        return learn(log.run, log.tickets)
-    first_ms, last_ms = loads[0].begun_ms, max(one.ended_ms or one.begun_ms for one in loads)
-    changes = [
-        HeapEvent(round(one.at.timestamp() * 1000), one.kind)
-        for one in at.days.log()
-        if isinstance(one, Changed) and one.kind in HEAP_CHANGES and one.of in ("", heap.key)
-    ]
-    told = tuple(one for one in changes if first_ms <= one.at_ms and (log.run.next is not None or one.at_ms <= last_ms))
-    return learn(log.run, log.tickets, told)
+    return learn(log.run, log.tickets, heap_events(at, log))
 
 
-ASKS: Final = {
-    "wetter": mark(
-        "The loads say that the sand is wetter than it looked: look at the heap again and say its moisture."
-    ),
-    "drier": mark("The loads say that the sand is drier than it looked: look at the heap again and say its moisture."),
-}
-
-
-def asked_to_look(learning: Learning, reader: Reader) -> str:
-    """Ask for a look at the heap where the loads tell of another; empty where they do not. Common practice."""
-    return put(ASKS[learning.asks], reader) if learning.asks else ""
-
-
-def next_water(learning: Learning, reader: Reader) -> list[str]:
+def next_water(learning: Learning, told: Brief | None, reader: Reader) -> list[str]:
     """Say what the sand is believed to be, and what the next load wants."""
     if learning.heap is None or learning.now is None or not learning.loads:
         return []
@@ -63,8 +38,8 @@ def next_water(learning: Learning, reader: Reader) -> list[str]:
         t(reader, "{heap}: about {percent} % of water now, give or take {sd}.", heap=name,
           percent=f"{max(now.percent, 0):.1f}", sd=f"{now.load_sd:.1f}")
     ]  # fmt: skip
-    if learning.next_l is not None:
-        expected, first = (say(show_litres(one, reader)) for one in learning.next_l[:2])
+    if told is not None and told.leads == "sand":
+        expected, first = (say(show_litres(one, reader)) for one in (told.target_l, told.first_l))
         said.append(
             t(reader, "The next load wants about {expected}: pour {first} first, then look.", expected=expected,
               first=first)
@@ -125,6 +100,8 @@ def _whose(loads: list[Learned], log: Log, reader: Reader) -> list[tuple[str, tu
 
 def what_it_tells(learning: Learning, log: Log, reader: Reader) -> dict[str, Any]:
     """Put what a job's loads tell into drawings and sentences for its page."""
+    following = log.run.next
+    told = brief(log.tickets[following.ticket], following, learning, us=reader.us) if following else None
     per_litre, unit = (1 / QT_L, "qt") if reader.us else (1.0, "L")
     known = [one for one in learning.loads if one.ended == "accepted" and one.before.sd < UNSURE_PERCENT]
     loads = sorted(known, key=lambda one: one.at_ms)
@@ -135,7 +112,7 @@ def what_it_tells(learning: Learning, log: Log, reader: Reader) -> dict[str, Any
         outstanding = [t(reader, "No load stands out.")]
     return {
         "sand": draw_sand(learning, per_litre),
-        "sand_said": next_water(learning, reader),
+        "sand_said": next_water(learning, told, reader),
         "even": draw_even(chart, tuple(one.number for one in loads), per_litre) if chart.limited else None,
         "even_said": outstanding,
         "groups": [(head, found) for head, names in _whose(loads, log, reader) if (found := by_group(off_l, names))],

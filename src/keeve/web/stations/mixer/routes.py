@@ -13,6 +13,7 @@ from pydantic import AwareDatetime, Field
 
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import Tried, looks_hold_until, made_from, try_plan
+from keeve.core.lessons.learning import HeapEvent
 from keeve.core.message.errors import Frozen, TradeError
 from keeve.core.ticket.difference import Difference, difference
 from keeve.store.rows.crew_store import CrewStore
@@ -21,6 +22,7 @@ from keeve.store.rows.run_store import Numbered
 from keeve.store.tables import JobRow
 from keeve.web.asking.coats import coats_above
 from keeve.web.asking.deps import AtDesk, Crew, Desk, Job, Looking, ReadBy, Runs, readable_sheet
+from keeve.web.asking.heap_told import heap_events
 from keeve.web.asking.standing import stopped_by
 from keeve.web.edge.answers import GOES, PAGE, REFUSALS, SHOWS_OR_GOES, file_of
 from keeve.web.edge.bounds import Visitors, address_of
@@ -73,6 +75,10 @@ def changed(store: CrewStore, job: JobRow, shelf: Catalogue, log: Log) -> tuple[
     origin, after = log.made_from[newest.revision], tried.ticket
     if origin == made_from(tried.request):
         return tried, None
+    # A look that has grown old since changes no sheet: the loads tell of the heap, and a look is asked for there.
+    then = try_plan(store.sheet(job), shelf, left_out_m3(log)).request
+    if then is not None and origin == made_from(then):
+        return tried, None
     # Of a ticket that an earlier version kept nobody knows the request: what decides a load must be another.
     deciding = (newest.mix_as, newest.moisture_as, newest.mixer.key)
     if not origin and deciding == (after.mix_as, after.moisture_as, after.mixer.key):
@@ -81,7 +87,7 @@ def changed(store: CrewStore, job: JobRow, shelf: Catalogue, log: Log) -> tuple[
     return tried, None if found.nothing else found
 
 
-def run_document(job: JobRow, log: Log, reader: Reader) -> RunDocument:
+def run_document(job: JobRow, log: Log, heap: tuple[HeapEvent, ...], reader: Reader) -> RunDocument:
     """Write down all the run page needs, so that it goes on without a network.
 
     Of a very long log it carries the end, and how the run stands: the page asks for the rest once and keeps it.
@@ -93,6 +99,8 @@ def run_document(job: JobRow, log: Log, reader: Reader) -> RunDocument:
         "tickets": {r: t.model_dump(mode="json", exclude=NOT_FOR_THE_PAGE) for r, t in log.tickets.items()},
         "told": {r: told(t, reader) for r, t in log.tickets.items()},
         "events": [e.model_dump(mode="json", exclude_none=True) for e in log.events[-MOST_IN_PAGE:]],
+        "us": reader.us,
+        "heap_events": [{"at_ms": one.at_ms, "kind": one.kind} for one in heap],
         "n": job.event_n,
         "ticket_n": job.ticket_n,
         **measures(reader),
@@ -124,8 +132,11 @@ def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
     mixing = {log.newest.revision, *(load.ticket for load in log.run.loads if not load.ended)}
     mixing |= {load.ticket for load in log.run.loads[-WATCHED:] if load.first_powder_ms is not None}
     shown = [ticket for revision, ticket in log.tickets.items() if revision in mixing]
+    # What is left to fill may be nothing: that is an order filled, and no sheet that is not complete.
+    whole = try_plan(at.store.sheet(job), at.shelf(), now=datetime.now(UTC)) if tried.faults else tried
+    incomplete = bool(whole.faults) and not log.run.done
     of_job = (job.version, job.name, job.place, job.ticket_n, at.book_n())
-    stands_on = (*of_job, frozenset(mixing), found is not None, bool(tried.faults), log.run.done, len(log.unreadable))
+    stands_on = (*of_job, frozenset(mixing), found is not None, incomplete, log.run.done, len(log.unreadable))
 
     def all_but_the_log() -> Page:
         return page(
@@ -138,13 +149,14 @@ def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
             run=_RUN_PLACE,
             coats=coats_above(at.shelf(), job.mix_key),
             changed=found is not None,
-            incomplete=bool(tried.faults) and not log.run.done,
+            incomplete=incomplete,
             lost=log.unreadable,
         )
 
     # A tap changes the log alone: what is drawn of the tickets is drawn once.
     drawn = remembered(request, ("mixer, drawn", job.id), stands_on, all_but_the_log).written
-    return finished(request, drawn.replace(_RUN_PLACE.encode(), json_text(run_document(job, log, reader)).encode()))
+    document = json_text(run_document(job, log, heap_events(at, log), reader))
+    return finished(request, drawn.replace(_RUN_PLACE.encode(), document.encode()))
 
 
 @router.get("/jobs/{job_id}/revise", name="revise", **SHOWS_OR_GOES)

@@ -77,6 +77,17 @@ class CardTold(TypedDict):
     scoops: dict[str, Scoop | None]
 
 
+class JugTold(TypedDict):
+    """The jug as it is drawn: its outline, and where the water stands with so much in it."""
+
+    full_l: float
+    outline: str
+    width: float
+    high: float
+    levels: list[tuple[float, float, float, float]]
+    """Water [L], its height, and from where to where it goes there."""
+
+
 class StageTold(TypedDict):
     """A stage of plaster in words."""
 
@@ -104,6 +115,7 @@ class Told(TypedDict):
     mixer: str
     names: dict[str, str]
     cards: list[CardTold]
+    jug: JugTold
     too_dry: str
     stiffened: str
     too_wet: str
@@ -133,8 +145,18 @@ class Measures(TypedDict):
     kilos: MassTold
 
 
+class HeapTold(TypedDict):
+    """Something that was told of the heap in the yard."""
+
+    at_ms: int
+    kind: str
+
+
 class RunDocument(Measures):
     """All the run page needs."""
+
+    us: bool
+    heap_events: list[HeapTold]
 
     from_n: int
     """The number up to which the log is not in the page."""

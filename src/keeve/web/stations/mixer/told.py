@@ -11,7 +11,18 @@ from keeve.core.ticket.ticket import Ticket
 from keeve.core.vessels.instruments import METRIC_JUG_L, US_JUG_L, jug_steps_l
 from keeve.core.vessels.tolerance import allowed_percent
 from keeve.core.vessels.vessels import brim_l
-from keeve.web.stations.mixer.run_document import CardTold, MassTold, Measures, Scoop, Told, UnitTold, Want, Weigh
+from keeve.web.drawings.poured import jug_drawn
+from keeve.web.stations.mixer.run_document import (
+    CardTold,
+    JugTold,
+    MassTold,
+    Measures,
+    Scoop,
+    Told,
+    UnitTold,
+    Want,
+    Weigh,
+)
 from keeve.words import saying
 from keeve.words.putting import put, t
 from keeve.words.reader import METRIC, Reader, decimal_mark
@@ -171,6 +182,7 @@ def told(ticket: Ticket, reader: Reader) -> Told:
         "mixer": put(ticket.mixer.name, reader),
         "names": {d.key: put(d.name, reader) for d in ticket.cards[0].doses},
         "cards": [_card(card, ticket, reader) for card in ticket.cards],
+        "jug": cast(JugTold, jug_drawn(ticket, reader)),
         "too_dry": put(ticket.rescue.too_dry, reader),
         "stiffened": put(ticket.rescue.stiffened, reader),
         "too_wet": put(ticket.rescue.too_wet, reader),

@@ -26,7 +26,11 @@ export const acts = {
     }
     if (kind === "use") this.ofLoad("accepted");
     else this.ofLoad("step_done", { step });
+    this.toTop();
+  },
+  toTop() {
     window.scrollTo(0, 0);
+    this.root.querySelector(".run-grid").scrollTop = 0;
   },
   async lookBack() {
     await this.queue.settled(3000); // the last tap is to be seen there

@@ -36,7 +36,7 @@ export const runBeside = {
     return load.life_ends_ms === null ? "" : spell(Math.max(0, load.life_ends_ms - this.now) / 1000);
   },
   doubts(stage) { return Boolean(this.shownLoad) && this.doubted === `${this.shownLoad.number} ${stage}`; },
-  choose(key) { this.chosen = key; window.scrollTo(0, 0); this.draw(); },
+  choose(key) { this.chosen = key; this.toTop(); this.draw(); },
   // A stage marked far off its time is asked about: the second tap is meant.
   seen(stage) {
     const load = this.shownLoad;

@@ -250,6 +250,8 @@ const component = () => ({
   get title() { return this.minding ? t("Before you begin") : this.allDone ? t("All loads are done") : this.shown.steps[this.at.step].title; },
   get detail() { return this.minding || this.allDone ? "" : this.shown.steps[this.at.step].detail; },
   get mind() { return this.minding ? this.told.cautions : this.allDone ? [] : this.shown.steps[this.at.step].cautions; },
+  // What hurts is told in full before the first load of a day; at its step in a word, the rest one tap away.
+  get mindLead() { return this.mind.map((words) => words.split(/[:.]/)[0]).join(" · "); },
   get lines() {
     if (this.allDone || this.minding) return [];
     return this.shown.steps[this.at.step].lines.map((line) => {

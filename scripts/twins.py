@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 
 from keeve.core.hardening import clock
 from keeve.core.lessons import learning, moisture_filter
-from keeve.core.materials import heap_dose
+from keeve.core.materials import heap_dose, looks
 from keeve.core.run import brief, clocks, counting, events, state, teaching
 from keeve.core.run.models import Run
 from keeve.core.ticket import rescue
@@ -39,6 +39,7 @@ CONSTANTS |= {
     name: getattr(where, name)
     for where, names in (
         (heap_dose, "KNOTS_PERCENT HALVINGS"),
+        (looks, "SAND_LOOKS"),
         (learning, "HOUR_MS NIGHT_H PAN_WINDOW_PERCENT AHEAD_H RESCUED_PERCENT LEAST_L HEAPS"),
         (
             moisture_filter,
@@ -52,6 +53,10 @@ _HEAD: Final = "// Written by scripts/twins.py from the core: change it there.\n
 
 
 def _value(value: Any) -> str:
+    if isinstance(value, dict):
+        return f"{{ {', '.join(f'{key}: {_value(one)}' for key, one in value.items())} }}"
+    if isinstance(value, bool):
+        return str(value).lower()
     if isinstance(value, tuple) and not isinstance(value[0], str):
         return f"[{', '.join(_value(tuple(one) if isinstance(one, tuple) else one) for one in value)}]"
     if isinstance(value, tuple):

@@ -19,7 +19,9 @@ class Phone:
 
     def tap(self, minutes: float, kind: str, **more: Any) -> dict[str, Any]:
         self.seq += 1
-        of_load = {} if kind in ("undone", "one_more") else {"load": self.load, "mixer": self.mixer}
+        of_load = (
+            {} if kind in ("undone", "one_more", "looked", "happened") else {"load": self.load, "mixer": self.mixer}
+        )
         made = {
             "id": f"00000000-0000-4000-8000-{next(_ids):012d}",
             "at": (BEGIN + timedelta(minutes=minutes)).isoformat(),

@@ -27,6 +27,7 @@ Bits = list[list[dict[str, Any]]]
 KINDS: Final = (
     "poured", "poured", "poured", "judged", "judged", "step_done", "step_back", "dry_added", "accepted", "accepted",
     "thrown_away", "undone", "undone", "one_more", "started", "settled", "measured", "weighed", "stage_seen", "briefed",
+    "looked", "happened",
 )  # fmt: skip
 
 
@@ -274,6 +275,31 @@ def _by_briefs(
     return [[one] for one in phone.raw]
 
 
+def _looked_beside(tickets: dict[int, Ticket]) -> Bits:
+    """A look that confirms, one that does not, rain and bags told, and a ticket that says what was looked at."""
+    (taps,) = ([one for bit in _by_briefs({1: tickets[1]}, loads=4) for one in bit],)
+    phone = Phone("b.1", tickets[1].mixer.key)
+    phone.tap(25, "looked", of="screed-sand", look="wet", ticket=1)
+    phone.tap(45, "happened", what="rain")
+    phone.tap(46, "happened", what="bags", of="portland-cement")
+    phone.tap(47, "looked", of="gravel of another job", look="dry", ticket=1)
+    phone.tap(61, "looked", of="screed-sand", look="damp", ticket=1)
+    return [taps, phone.raw]
+
+
+def _another_morning(mixer: str) -> Bits:
+    phone = Phone(mixer=mixer)
+    phone.mix(0, 7.0, ticket=1)
+    return [phone.raw]
+
+
+def _looked_first(tickets: dict[int, Ticket]) -> Bits:
+    phone = Phone("b.1", tickets[1].mixer.key)
+    phone.tap(-9, "looked", of="screed-sand", look="dripping", ticket=1)
+    phone.tap(0, "started", ticket=1, slot=0)
+    return [phone.raw]
+
+
 def _looked_at_meanwhile(tickets: dict[int, Ticket]) -> Bits:
     """A brief that changes before water, after it, and one that another phone poured by."""
     a, b = Phone("a.1", tickets[1].mixer.key), Phone("b.1", tickets[1].mixer.key)
@@ -357,6 +383,11 @@ def made() -> list[Vector]:
             )
         ),
         Vector("by the briefs, till it asks", "screed", _by_briefs(sets["screed"], loads=5)),
+        Vector(
+            "looked at beside the mixer", "screed, looked at again", _looked_beside(sets["screed, looked at again"])
+        ),
+        Vector("another morning", "screed, looked at again", _another_morning(sets["screed"][1].mixer.key)),
+        Vector("looked at before the first load", "screed", _looked_first(sets["screed"])),
         Vector("looked at meanwhile", "screed", _looked_at_meanwhile(sets["screed"])),
     ]
     return [_named_anew(vector) for vector in (*crafted, *random_vectors(44))]

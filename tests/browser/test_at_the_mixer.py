@@ -70,13 +70,13 @@ def test_an_amount_may_be_typed_and_past_the_highest_only_held(open_page: Opener
     page.locator("button.forward").click()
     page.get_by_role("button", name="Other").click()
     typed, goes = page.locator("[data-typed]"), page.get_by_role("button", name="It went in")
-    typed.fill("a jug")
-    expect(page.get_by_text("A figure is wanted, in L.")).to_be_visible()
+    typed.fill("a banana")
+    expect(page.get_by_text(PROSE["a-figure-with-its"])).to_be_visible()
     expect(goes).to_be_disabled()
     for wrong in ("-3", "0"):
         typed.fill(wrong)
         expect(goes).to_be_disabled()
-        expect(page.get_by_text("A figure is wanted, in L.")).to_be_visible()
+        expect(page.get_by_text(PROSE["a-figure-with-its"])).to_be_visible()
     typed.fill("1000000")
     expect(page.get_by_text("more than a mixer takes at once")).to_be_visible()
     expect(goes).to_be_disabled()
@@ -139,6 +139,7 @@ def test_numbers_are_judged_against_what_the_mix_should_come_to(open_page: Opene
     understood(page)
     stepped_to(page, "Is it right?")
     expect(page.locator(".judging svg.state:visible")).to_have_count(3)
+    page.get_by_text("Write a reading down").click()
     slump = page.locator(".wants label").filter(has_text="slump").locator("input")
     for wrong in ("soft", "-5", "100000"):
         slump.fill(wrong)
@@ -390,3 +391,101 @@ def test_the_run_can_be_used_without_seeing_it_in_gloves_and_in_the_sun(
     page.goto(page.url.split("/jobs/")[0] + "/offline")
     look("offline")
     assert wrong == []
+
+
+def water_now(page: Page) -> list[Any]:
+    """First water, target and why they are told, as the page has them."""
+    now = "Alpine.$data(document.querySelector('.run')).at"
+    return list(page.evaluate(f"[{now}.first_l, {now}.aim_l, {now}.brief.why, {now}.brief.leads]"))
+
+
+def test_the_heap_is_looked_at_where_the_step_asks_for_it(open_page: Opener) -> None:
+    """One tap sets the load that is not poured yet; after its water the next one follows; taking back brings all back."""
+    page = open_page("/", PHONE)
+    page.get_by_role("link", name="Workshop floor, screed").first.click()
+    page.locator("[data-station='3']").click()
+    page.get_by_role("button", name="To the mixer").click()
+    understood(page)
+    expect(page.get_by_role("heading", name="Squeeze the sand, look at the heap")).to_be_visible()
+    printed = water_now(page)
+    page.get_by_role("button", name="damp", exact=True).click()
+    damp = water_now(page)
+    assert damp[0] > printed[0]  # drier sand brings less
+    page.locator("button.forward").click()  # it is begun by that
+    page.get_by_role("button", name="The heap").click()
+    page.get_by_role("button", name="wet", exact=True).click()
+    wet = water_now(page)
+    assert wet[2:] == ["look", "sand"]
+    assert wet[0] < damp[0]
+    expect(page.get_by_text(re.compile("By the look at the heap: .* first"))).to_be_visible()
+    page.get_by_role("button", name="Take back").click()
+    assert water_now(page)[:2] == damp[:2]
+    while not page.get_by_role("heading", name="First water").is_visible():
+        page.locator("button.forward").click()
+    page.locator("button.forward").click()
+    page.get_by_role("button", name="The heap").click()
+    page.get_by_role("button", name="It rained", exact=True).click()
+    expect(page.get_by_text(PROSE["this-load-goes-on"])).to_be_visible()
+    assert water_now(page)[:2] == damp[:2]
+    settled(page)
+    page.reload()
+    expect(page.get_by_role("heading", name="Rest of the sand on top")).to_be_visible()
+    assert water_now(page)[:2] == damp[:2]
+
+
+STEPS = """() => {
+    const grid = document.querySelector(".run-grid");
+    const bar = document.querySelector(".run-bar").getBoundingClientRect();
+    return [grid.scrollHeight - grid.clientHeight, document.documentElement.scrollHeight - innerHeight, bar.bottom - innerHeight];
+}"""
+
+
+@pytest.mark.parametrize("job", ["Gate-post holes", "Workshop floor, screed"])
+def test_a_step_stands_whole_on_a_phone_and_at_the_table(open_page: Opener, job: str) -> None:
+    """Nothing is scrolled for and nothing lies under the buttons, at two sizes of phone and at the table."""
+    page = open_page("/", PHONE)
+    page.clock.install()
+    page.get_by_role("link", name=job).first.click()
+    page.locator("[data-station='4']").click()
+    again = page.get_by_role("button", name=re.compile("Begin mixing|The same again"))
+    again.first.click()
+    understood(page)
+    last = page.evaluate("Alpine.$data(document.querySelector('.run')).card.steps.length") - 1
+    for _ in range(last):
+        for wide, high in ((390, 844), (360, 740), (1280, 800)):
+            page.set_viewport_size({"width": wide, "height": high})
+            assert max(page.evaluate(STEPS)) <= 1, (page.locator(".run-step h1").inner_text(), wide)
+        page.set_viewport_size({"width": 390, "height": 844})
+        on = page.locator(".v.right" if page.locator(".v.right").is_visible() else "button.forward")
+        on.click()
+
+
+def test_what_is_typed_is_kept_in_the_log_and_counted(open_page: Opener) -> None:
+    """A reading of the scale, and water as a hand says it: by hand, 114 g of fibre asked and 0.25 lb on the scale."""
+    page = open_page("/", PHONE)
+    page.get_by_role("link", name="Workshop floor, screed").first.click()
+    page.locator("[data-station='3']").click()
+    page.get_by_role("button", name="To the mixer").click()
+    understood(page)
+    while not page.get_by_role("heading", name="First water").is_visible():
+        page.locator("button.forward").click()
+    scale = page.get_by_role("textbox", name="Scale reads")
+    scale.fill("0.25 lb")
+    scale.press("Tab")
+    expect(page.locator(".weigh output").last).to_have_text(re.compile("."))
+    assert page.evaluate("Alpine.$data(document.querySelector('.run')).at.weighed_kg")["polypropylene-fibre"] == pytest.approx(
+        0.25 * 0.45359237, abs=1e-4
+    )
+    page.get_by_role("button", name="Other").click()
+    water = page.get_by_label("Other amount")
+    water.fill("a banana")
+    expect(page.get_by_text(PROSE["a-figure-with-its"])).to_be_visible()
+    water.fill("2 qt 8 oz")  # 2.129 L by NIST SP 811, appendix B.8
+    expect(page.get_by_text("= 2.13 L")).to_be_visible()
+    page.get_by_role("button", name="It went in").click()
+    settled(page)
+    assert page.evaluate("Alpine.$data(document.querySelector('.run')).at.poured_l") == pytest.approx(2.1293, abs=1e-3)
+    page.reload()
+    expect(page.locator(".counted strong")).to_have_text("2.13 L")
+    page.goto(page.url.replace("/mixer", "/look-back"))
+    expect(page.get_by_text("on the scale, 113 g")).to_be_attached()

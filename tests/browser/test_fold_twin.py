@@ -9,6 +9,7 @@ from playwright.sync_api import Browser, Page, Route
 
 from keeve.web.edge.static_files import STATIC
 from keeve.web.stations.mixer.run_document import NOT_FOR_THE_PAGE
+from keeve.web.stations.mixer.told import amounts
 from tests.vectors import Read, Vector, kept, random_vectors, read, ticket_sets
 
 pytestmark = pytest.mark.browser
@@ -17,13 +18,15 @@ RUNS = 900
 
 FOLD = """async ([tickets, vectors, byBits]) => {
     const { fold, Folding } = await import("/run/fold.js");
-    const { learn } = await import("/run/belief.js");
+    const { learn, waterFor } = await import("/run/belief.js");
     const { brief } = await import("/run/brief.js");
     const sets = JSON.parse(tickets);
     const told = (run, tickets, heap) => {
-        const learned = learn(run, tickets, heap.map(([at_ms, kind]) => ({ at_ms, kind })));
+        const reader = learn(run, tickets, heap.map(([at_ms, kind]) => ({ at_ms, kind })));
         if (run.next === null) return null;
-        const card = tickets[run.next.ticket].cards[run.next.card];
+        const ticket = tickets[run.next.ticket];
+        const card = ticket.cards[run.next.card];
+        const learned = waterFor(reader, ticket, card);
         const briefs = [false, true].map((us) => brief(card, run.next, learned, us));
         return { briefs, asks: learned ? learned.asks : "" };
     };
@@ -128,3 +131,24 @@ def test_the_browser_folds_many_made_up_logs_to_the_same_runs(scripts: Page) -> 
     assert any(load["brief"] is not None and load["ask_moisture"] for load in loads)
     assert {load["ended"] for load in loads} == {"", "accepted", "thrown_away"}
     assert any(load["card"] is None for load in loads)
+
+
+READ = """async ([said, water, vessels]) => {
+    const { amountOf } = await import("/run/amounts.js");
+    return said.map((one) => amountOf(one, { ...water, ...vessels }, 1));
+}"""
+FL_OZ, QT, LB = 0.0295735295625, 0.946352946, 0.45359237  # NIST Special Publication 811 (2008), appendix B.8
+SAID: list[tuple[str, float | None]] = [
+    ("2.5", 2.5), ("2,5", 2.5), ("9.19 L", 9.19), ("6 oz", 6 * FL_OZ), ("6 fl oz", 6 * FL_OZ), ("1 qt", QT), ("0.54 lb", 0.54 * LB),
+    ("half a bucket", 6.0), ("½ bucket", 6.0), ("2½ buckets", 30.0), ("2 1/2 qt", 2.5 * QT), ("1 gal 23 fl oz", 4 * QT + 23 * FL_OZ),
+    ("15 s", 3.0), ("3 L + 200 mL", 3.2), ("3 L and 200 ml", 3.2), ("a quart", QT), ("a third of a bucket", 4.0), ("3/4 L", 0.75),
+    ("two thirds of a bucket", 8.0), ("three quarters of a bucket", 9.0), ("750 mL.", 0.75), ("", None), ("banana", None), ("3 bananas", None),
+    ("1/0 L", None), ("L 3", None), ("3 L of it all", None), ("-2 L", None), ("1e3", None), ("x" * 5000, None), ("9" * 400, None),
+]  # fmt: skip
+
+
+def test_water_is_read_as_a_hand_says_it(scripts: Page) -> None:
+    vessels = {"bucket": 12.0, "buckets": 12.0, "s": 0.2}
+    found = scripts.evaluate(READ, [[said for said, _ in SAID], amounts()["water"], vessels])
+    for (said, litres), read_as in zip(SAID, found, strict=True):
+        assert read_as == (None if litres is None else pytest.approx(litres)), said[:40]

@@ -85,7 +85,7 @@ def test_what_was_not_kept_says_so_and_leads_to_the_runs_that_are(open_page: Ope
     page = open_page("/", WITH_WORKER)
     kept_run(page)
     page.context.set_offline(True)
-    page.get_by_role("link", name="Mix book").click()
+    page.get_by_role("link", name="Back to the loads").click()
     expect(page.get_by_role("heading", name="No network here")).to_be_visible()
     page.get_by_role("link", name="Corbel, half moulds").click()
     expect(page.get_by_role("heading", name="Clean, dry bucket")).to_be_visible()

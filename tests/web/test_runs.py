@@ -477,6 +477,8 @@ def test_every_kind_of_entry_is_said_when_one_looks_back(yard: Yard) -> None:
     phone.tap(9, "settled", about="nothing", twice=False)
     phone.tap(10, "accepted")
     phone.tap(11, "one_more", ticket=1)
+    phone.tap(12, "looked", of="sharp-sand", look="dripping", ticket=1)
+    phone.tap(13, "happened", what="uncovered")
     kinds = {raw["kind"] for raw in phone.raw}
     assert kinds == {*KINDS} - {"thrown_away", "undone"}
     yard.send()
@@ -488,6 +490,8 @@ def test_every_kind_of_entry_is_said_when_one_looks_back(yard: Yard) -> None:
         "fresh density",
         "Portland cement on the scale, 21.2 kg",
         "seen: cream",
+        "heap looked at: dripping",
+        "Cover off",
         "asked anew: 8.25 L first, 9.00 L in all",
     ):
         assert words in html, words

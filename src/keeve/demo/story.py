@@ -9,9 +9,9 @@ from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import made_from, outlook, try_plan
 from keeve.core.lessons.briefing import brief
 from keeve.core.lessons.learning import HeapEvent, heap_of, learn, pour_for_l
-from keeve.core.materials.looks import HeapLook
+from keeve.core.materials.looks import HeapChange, HeapLook
 from keeve.core.run.brief import nearest
-from keeve.core.yard.day_log import Changed, HeapChange
+from keeve.core.yard.day_log import Changed
 from keeve.demo.phone import Phone
 from keeve.store.rows.crew_store import CrewStore
 from keeve.store.rows.day_store import DayStore

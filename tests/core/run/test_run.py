@@ -118,6 +118,8 @@ KINDS = st.sampled_from(
         "stage_seen",
         "weighed",
         "briefed",
+        "looked",
+        "happened",
     ]
 )
 
@@ -154,6 +156,8 @@ def random_phone(name: str, rng: random.Random, kinds: list[str], others: list[d
             | ({"rest_of": rng.choice([0.0, 2.0])} if rng.random() < 0.4 else {})
             | ({"brief": rng.choice(seen)["id"]} if rng.random() < 0.4 else {}),
             "briefed": {"brief": some_brief(rng)},
+            "looked": {"of": rng.choice(["sharp-sand", "x"]), "look": rng.choice(["dry", "wet"]), "ticket": 1},
+            "happened": {"what": rng.choice(["rain", "delivery", "bags"]), "of": rng.choice(["", "sharp-sand"])},
             "step_done": {"step": rng.randrange(8)},
             "step_back": {"step": rng.randrange(8)},
             "judged": {"verdict": rng.choice(["dry", "right", "wet", "wet"])},

@@ -16,7 +16,8 @@ from keeve.core.lessons.moisture_filter import (
     measured,
     water_for,
 )
-from keeve.core.run.models import LoadState, Run
+from keeve.core.materials.looks import SAND_LOOKS, HeapWater
+from keeve.core.run.models import HeapTold, LoadState, Run
 from keeve.core.ticket.cards import TicketCard, TicketDose
 from keeve.core.ticket.ticket import Ticket
 
@@ -173,6 +174,7 @@ class HeapReader:
         self.belief: Belief | None = None
         self.at_ms = 0
         self.moisture_as = ""
+        self.looked: tuple[int, HeapWater] | None = None
         self.open: dict[tuple[int, str], tuple[Belief, NextWater]] = {}
         self.found: list[Learned] = []
         self.ended_ms: int | None = None
@@ -189,6 +191,26 @@ class HeapReader:
         if hours >= NIGHT_H:
             self.belief = _reset(self.belief)
         self.at_ms = max(at_ms, self.at_ms)
+
+    def look(self, told: HeapTold) -> None:
+        """Take in a look from beside the mixer: inside what is believed it confirms, else all begins anew.
+
+        House ruling.
+        """
+        self.to(told.at_ms)
+        self.looked = (told.ticket, SAND_LOOKS[told.look or "moist"])
+        self.asks, self.asked, self.at_ms = "", set(), told.at_ms
+        likely = self.looked[1].likely
+        if self.belief is None or abs(likely - self.belief.percent) > self.belief.sd:
+            self.belief = begun(self.looked[1])
+
+    def says_anew(self, ticket: Ticket, heap: TicketDose) -> bool:
+        """Whether a ticket says of the heap what is younger than all that is believed of it. Common practice."""
+        if self.belief is not None and self.looked is not None:
+            revision, water = self.looked
+            if ticket.revision <= revision or (heap.heap is not None and heap.heap.water == water):
+                return False
+        return self.belief is None or ticket.moisture_as != self.moisture_as
 
     def event(self, at_ms: int) -> None:
         """Something happened to the heap: it is as unsure as after a look."""
@@ -211,11 +233,11 @@ class HeapReader:
 
     def begin(self, load: LoadState, card: TicketCard, heap: TicketDose, ticket: Ticket) -> None:
         """Take in that a load was begun, and keep what was believed then."""
-        if self.belief is None or ticket.moisture_as != self.moisture_as:
+        if self.says_anew(ticket, heap):
             self.belief = begun(heap.heap.water) if heap.heap else None
-            self.moisture_as = ticket.moisture_as
             self.asks, self.asked = "", set()
             self.at_ms = load.begun_ms
+        self.moisture_as = ticket.moisture_as
         if self.belief is None:
             return
         if self.ended_ms is not None:
@@ -263,8 +285,9 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
     rulings.
     """
     reader = HeapReader(tickets)
-    moments: list[tuple[int, int, int, LoadState | HeapEvent]] = [(one.at_ms, 0, 0, one) for one in events]
-    heap: TicketDose | None = None
+    moments: list[tuple[int, int, int, LoadState | HeapEvent | HeapTold]] = [(one.at_ms, 0, 0, one) for one in events]
+    heap = next((dose for ticket in tickets.values() for card in ticket.cards if (dose := heap_of(card))), None)
+    moments += [(told.at_ms, 0, 0, told) for told in run.heap if heap is not None and told.of in ("", heap.key)]
     for load in run.loads:
         ticket = tickets.get(load.ticket)
         if ticket is None or load.card is None or heap_of(ticket.cards[load.card]) is None:
@@ -272,9 +295,9 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
         moments.append((load.begun_ms, load.number, 0, load))
         if load.ended_ms is not None and load.ended:
             moments.append((load.ended_ms, load.number, 1, load))
-    for at_ms, _, ends, one in sorted(moments, key=lambda moment: moment[:3]):
-        if isinstance(one, HeapEvent):
-            reader.event(at_ms)
+    for _, _, ends, one in sorted(moments, key=lambda moment: moment[:3]):
+        if not isinstance(one, LoadState):
+            _heard(reader, one)
             continue
         ticket = tickets[one.ticket]
         card = ticket.cards[one.card or 0]
@@ -284,17 +307,25 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
     now = _looked_again(run, tickets, reader)
     ahead = reader.ahead(now) if now is not None else None
     # Before a load has told anything the ticket leads: of a heap nobody looked at it counts the wettest.
-    told = any(one.said for one in reader.found)
+    known = reader.looked is not None or any(learned.said for learned in reader.found)
     asks: Side = reader.asks if now is reader.belief else ""
-    next_l = _next_l(run, tickets, ahead) if told else None
+    next_l = _next_l(run, tickets, ahead) if known else None
     return Learning(heap, tuple(reader.found), tuple(events), now, next_l, reader.at_ms, asks)
+
+
+def _heard(reader: HeapReader, one: HeapEvent | HeapTold) -> None:
+    """Take in what was told of the heap, in the yard or beside the mixer."""
+    if isinstance(one, HeapTold) and one.look is not None:
+        reader.look(one)
+    else:
+        reader.event(one.at_ms)
 
 
 def _looked_again(run: Run, tickets: Mapping[int, Ticket], reader: HeapReader) -> Belief | None:
     """Begin anew where the heap was looked at since the last load: the next load's ticket says otherwise."""
     ticket = tickets.get(run.next.ticket) if run.next is not None else None
     heap = heap_of(ticket.cards[run.next.card]) if ticket is not None and run.next is not None else None
-    if ticket is None or heap is None or heap.heap is None or ticket.moisture_as == reader.moisture_as:
+    if ticket is None or heap is None or heap.heap is None or not reader.says_anew(ticket, heap):
         return reader.belief
     return begun(heap.heap.water)
 

@@ -16,6 +16,9 @@ class HeapWater(NamedTuple):
     """Whether anybody looked."""
 
 
+HeapChange = Literal["rain", "uncovered", "bottom", "delivery"]
+"""After each of them a heap is as wet as nobody knows."""
+
 # House rulings; the surface water of moist stone, 1.25 to 2.5 %, is IS 456 table 10, from memory.
 SAND_LOOKS: Final[dict[HeapLook, HeapWater]] = {
     "dry": HeapWater(0, 1, 2),

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Final, Literal, get_args
 from pydantic import AfterValidator, AwareDatetime, ConfigDict, Discriminator, Field, TypeAdapter, model_validator
 from pydantic_core import PydanticCustomError
 
+from keeve.core.materials.looks import HeapChange, HeapLook
 from keeve.core.measure.moments import of_our_days
 from keeve.core.message.errors import Frozen
 from keeve.core.run.brief import Brief
@@ -172,6 +173,26 @@ class OneMore(_Event):
     ticket: int = Field(ge=1, le=MOST_LOADS)
 
 
+class Looked(_Event):
+    """Somebody looked at a heap, beside the mixer."""
+
+    kind: Literal["looked"] = "looked"
+    of: str = Field(min_length=1, max_length=80)
+    """Key of the material."""
+    look: HeapLook
+    ticket: int = Field(ge=1, le=MOST_LOADS)
+    """Revision that was mixed from: what a later one says of the heap is younger than the look."""
+
+
+class Happened(_Event):
+    """Something happened to a heap, or to the bags."""
+
+    kind: Literal["happened"] = "happened"
+    what: HeapChange | Literal["bags"]
+    of: str = Field("", max_length=80)
+    """Key of the material; empty is all that lies outside."""
+
+
 class Undone(_Event):
     """A tap is taken back."""
 
@@ -200,7 +221,7 @@ LoadEvent = (
     | ThrownAway
     | Settled
 )
-Known = LoadEvent | OneMore | Undone
+Known = LoadEvent | OneMore | Looked | Happened | Undone
 Event = Known | Unknown
 OF_LOAD: Final = tuple(str(one.model_fields["kind"].default) for one in get_args(LoadEvent))
 """Kinds of entries that are of one load."""

@@ -6,7 +6,7 @@ from keeve.core.run.clocks import set_pace
 from keeve.core.run.events import Event
 from keeve.core.run.models import Run
 from keeve.core.run.raw_loads import Loads, read_into
-from keeve.core.run.rest import next_load, to_fill, used_kg
+from keeve.core.run.rest import heap_told, next_load, to_fill, used_kg
 from keeve.core.run.state import state_of
 from keeve.core.run.tap_order import Tap, TapOrder
 from keeve.core.run.teaching import eras_of, teach, teaches
@@ -74,6 +74,7 @@ class Folding:
             next=following,
             used_kg=used_kg(states, tickets),
             poured_l=sum(s.poured_l for s in states),
+            heap=heap_told(taps),
             done=bool(states) and not slots and all(s.ended for s in states),
             standing=tuple(tap.event.id for tap in taps),
         )

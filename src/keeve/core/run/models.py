@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from keeve.core.materials.looks import HeapChange, HeapLook
 from keeve.core.message.errors import Frozen
 from keeve.core.run.brief import Brief
 from keeve.core.run.events import Verdict
@@ -122,6 +123,18 @@ class NextLoad(Frozen):
     ask_moisture: bool
 
 
+class HeapTold(Frozen):
+    """What was told of a heap beside the mixer: how it looks, or what happened to it."""
+
+    at_ms: int
+    of: str
+    """Key of the material; empty is all that lies outside."""
+    what: HeapChange | Literal["look"]
+    look: HeapLook | None
+    ticket: int
+    """Revision that was mixed from; 0 where nobody looked."""
+
+
 class Run(Frozen):
     """A job's loads, through all its days."""
 
@@ -138,6 +151,8 @@ class Run(Frozen):
     used_kg: dict[str, float]
     """All that went in, thrown away and rescue included, by constituent."""
     poured_l: float
+    heap: tuple[HeapTold, ...]
+    """What was told of the heaps, in order."""
     done: bool
     standing: tuple[str, ...]
     """Ids of the taps that count, in order."""

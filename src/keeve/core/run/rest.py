@@ -2,8 +2,8 @@
 
 from collections.abc import Mapping
 
-from keeve.core.run.events import OneMore
-from keeve.core.run.models import LoadState, NextLoad
+from keeve.core.run.events import Happened, Looked, OneMore
+from keeve.core.run.models import HeapTold, LoadState, NextLoad
 from keeve.core.run.raw_loads import RawLoad, card_of
 from keeve.core.run.tap_order import Tap
 from keeve.core.run.teaching import aim_of, per_dry_of, teacher_of
@@ -70,6 +70,18 @@ def next_load(
         taught_by=teacher.number if teacher else None,
         ask_moisture=aim.below,
     )
+
+
+def heap_told(taps: list[Tap]) -> tuple[HeapTold, ...]:
+    """List what was told of the heaps beside the mixer, in order. Common practice, no source."""
+    found = []
+    for tap in taps:
+        event = tap.event
+        if isinstance(event, Looked):
+            found.append(HeapTold(at_ms=tap.at_ms, of=event.of, what="look", look=event.look, ticket=event.ticket))
+        elif isinstance(event, Happened) and event.what != "bags":
+            found.append(HeapTold(at_ms=tap.at_ms, of=event.of, what=event.what, look=None, ticket=0))
+    return tuple(found)
 
 
 def used_kg(states: tuple[LoadState, ...], tickets: Mapping[int, Ticket]) -> dict[str, float]:

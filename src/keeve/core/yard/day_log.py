@@ -5,9 +5,9 @@ from typing import Annotated, Final, Literal
 
 from pydantic import AwareDatetime, Field, TypeAdapter
 
+from keeve.core.materials.looks import HeapChange
 from keeve.core.message.errors import Frozen
 
-HeapChange = Literal["rain", "uncovered", "bottom", "delivery"]
 HEAP_CHANGES: Final[tuple[HeapChange, ...]] = ("rain", "uncovered", "bottom", "delivery")
 """After each of them a heap is as wet as nobody knows."""
 Change = Literal["rain", "uncovered", "bottom", "delivery", "bags"]

@@ -10,6 +10,7 @@ from sqlalchemy import and_, func, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from keeve.core.materials.looks import HeapLook
 from keeve.core.yard.day_log import HEAP_CHANGES, Changed, Entry, read_entry
 from keeve.store.tables import DayPlanRow, DayRow, Document, EventRow, JobRow
 
@@ -28,6 +29,19 @@ _CHANGED: Final = text(
             from jsonb_object_keys(sheet->'moisture_percent') as key where :of = '' or key = :of))
     where crew_id = :crew and state <> 'done' and jsonb_typeof(sheet->'moisture_percent') = 'object'
       and exists (select 1 from jsonb_object_keys(sheet->'moisture_percent') as key where :of = '' or key = :of)
+    """
+)
+
+_LOOKED: Final = text(
+    """
+    update jobs set version = version + 1,
+      sheet = sheet || jsonb_build_object(
+        'moisture_percent', sheet->'moisture_percent' || jsonb_build_object(cast(:of as text), cast(:look as text)),
+        'looked_at', case jsonb_typeof(sheet->'looked_at') when 'object' then sheet->'looked_at' else '{}' end
+          || jsonb_build_object(cast(:of as text), cast(:at as text)))
+    where crew_id = :crew and state <> 'done' and jsonb_typeof(sheet->'moisture_percent') = 'object'
+      and (id = :job or jsonb_exists(sheet->'moisture_percent', cast(:of as text)))
+      and left(coalesce(sheet->'looked_at'->>cast(:of as text), ''), 19) < left(cast(:at as text), 19)
     """
 )
 
@@ -116,6 +130,14 @@ class DayStore:
             query = query.where(JobRow.mix_key == mix_key)
         found = [(job, at) for job, at in self._session.execute(query) if at > since]
         return sorted(found, key=lambda one: one[1], reverse=True)[:most]
+
+    def looked(self, job: UUID, of: str, look: HeapLook, at: datetime) -> None:
+        """Take a look at a heap into the sheet of the job it was told in, and of each open job on the same heap.
+
+        A younger look stays.
+        """
+        given = {"crew": self._crew_id, "job": job, "of": of, "look": look, "at": at.astimezone(UTC).isoformat()}
+        self._session.execute(_LOOKED, given)
 
     def append(self, *entries: Entry) -> None:
         """Append entries; one that is there already stays as it is. Heaps that changed are marked in every open job."""

@@ -78,7 +78,12 @@ class Posted:
     numbered: list[Numbered]
     refused: list[Refused]
     n: int
-    added: int
+    new: list[Event]
+
+    @property
+    def added(self) -> int:
+        """How many were not known."""
+        return len(self.new)
 
 
 class RunStore:
@@ -227,7 +232,7 @@ class RunStore:
             self.tell(job)
         if any(isinstance(event, _CHANGES_THE_LIST) for event in new):
             self.refresh(job)
-        return Posted(numbered, refused, job.event_n, len(new))
+        return Posted(numbered, refused, job.event_n, new)
 
     def _too_many(self, job: JobRow, new: list[Event]) -> list[Event]:
         """Return those of new pours that are more than a load takes; the log is looked at only where it is long."""

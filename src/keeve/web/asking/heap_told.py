@@ -1,9 +1,35 @@
 """What was told of a heap while a job was mixed from it."""
 
+from collections.abc import Iterable
+from typing import Final
+
 from keeve.core.lessons.learning import HeapEvent, heap_of
-from keeve.core.yard.day_log import HEAP_CHANGES, Changed
+from keeve.core.message.said import Words, mark
+from keeve.core.run.events import Event, Happened, Looked
+from keeve.core.yard.day_log import HEAP_CHANGES, Change, Changed
 from keeve.store.rows.logs import Log
+from keeve.store.tables import JobRow
 from keeve.web.asking.deps import Desk
+
+HAPPENED: Final[tuple[tuple[Change, Words], ...]] = (
+    ("rain", mark("It rained")),
+    ("uncovered", mark("Cover off")),
+    ("bottom", mark("Bottom of the heap")),
+    ("delivery", mark("Delivery")),
+    ("bags", mark("New bags")),
+)
+
+
+def keep_told(at: Desk, job: JobRow, told: Iterable[Event]) -> None:
+    """Write what was told of heaps beside the mixer into the yard's book, and a look into the sheets it decides.
+
+    What is there already stays as it is. Common practice, no source.
+    """
+    for event in told:
+        if isinstance(event, Happened):
+            at.days.append(Changed(id=event.id, at=event.at, kind=event.what, of=event.of))
+        elif isinstance(event, Looked):
+            at.days.looked(job.id, event.of, event.look, event.at)
 
 
 def heap_events(at: Desk, log: Log) -> tuple[HeapEvent, ...]:

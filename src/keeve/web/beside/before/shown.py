@@ -23,26 +23,20 @@ from keeve.core.hardening.waiting import HOT_GROUND_C, Wetting
 from keeve.core.materials.looks import SAND_LOOKS
 from keeve.core.materials.material import WET_HEAPS
 from keeve.core.message.errors import Fault
-from keeve.core.message.said import Words, mark
+from keeve.core.message.said import Words
 from keeve.core.mixes.admixtures import Wanted
 from keeve.core.mixes.mix import Mix
 from keeve.core.yard.checks import Standing, rejected
-from keeve.core.yard.day_log import Change, Entry, last_change, last_weather
+from keeve.core.yard.day_log import Entry, last_change, last_weather
 from keeve.store.tables import JobRow
 from keeve.web.asking.deps import Desk
+from keeve.web.asking.heap_told import HAPPENED
 from keeve.web.asking.standing import stands_of
 from keeve.web.beside.before.sieves import HeapSieve, sieves_of
 from keeve.web.pages.faults import fault_rows
 from keeve.web.pages.render import Page, page
 from keeve.words.reader import Reader
 
-HAPPENED: Final[tuple[tuple[Change, Words], ...]] = (
-    ("rain", mark("It rained")),
-    ("uncovered", mark("Cover off")),
-    ("bottom", mark("Bottom of the heap")),
-    ("delivery", mark("Delivery")),
-    ("bags", mark("New bags")),
-)
 TARGET_C: Final = 20.0
 """A mix that comes out so keeps its working life: common practice, no source."""
 WARMEST_WATER_C: Final = 60.0

@@ -19,6 +19,8 @@ export const acts = {
     if (this.allDone) { this.lookBack(); return; }
     if (this.minding) { this.mind_(); return; }
     if (this.forwardWaits) return;
+    this.heapAnswer = "";
+    this.heapOpen = false;
     const { step, poured_l: count } = this.at;
     const kind = this.step.kind;
     if (kind === "water" && this.left > OVER_L) {
@@ -52,7 +54,13 @@ export const acts = {
   twice() { this.settle(true); },
   settle(twice) { this.ofLoad("settled", { about: this.question.about, twice }); },
   oneMore() { this.record("one_more", { ticket: this.state.ticket }); },
-  undo() { if (this.lastOwn) this.record("undone", { undoes: this.lastOwn.id }); },
+  undo() {
+    const last = this.lastOwn;
+    if (!last) return;
+    this.record("undone", { undoes: last.id });
+    // A look and what it changed are one tap.
+    if (last.kind === "briefed" && last.brief.why === "look" && this.lastOwn && ["looked", "happened"].includes(this.lastOwn.kind)) this.record("undone", { undoes: this.lastOwn.id });
+  },
   hold() {
     this.letGo();
     this.holding = setTimeout(() => { this.pour(this.confessLitres, { over: true }); this.typed = ""; }, HOLD_MS);

@@ -4,7 +4,7 @@
 import {
   AHEAD_H, CEILING_SDS, DRAINS_PER_H, EYE_SHARE, FIELD_PERCENT, FIRST_SDS, FORESEEN_PERCENT, FORGETS, GRID, HALVINGS, HARDLY, HEAPS,
   HOUR_MS, KNOTS_PERCENT, LEAST_L, LIMIT_SDS, LOOK_PERCENT, NATURES, NIGHT_H, PAN_PERCENT, PAN_WINDOW_PERCENT, RESCUED_PERCENT,
-  RIGHT_SHARE, SCATTER_PERCENT, SLOPE_LASTS_H, UNSEEN_VAR, WIDE,
+  RIGHT_SHARE, SAND_LOOKS, SCATTER_PERCENT, SLOPE_LASTS_H, UNSEEN_VAR, WIDE,
 } from "./constants.js";
 
 /**
@@ -17,7 +17,6 @@ import {
  * @typedef {{ percent: number, slope: number, var: number, cov: number, slope_var: number }} Track
  * @typedef {{ tracks: Track[], weights: number[] }} Belief
  * @typedef {{ expected_l: number, first_l: number, ceiling_l: number }} NextWater
- * @typedef {{ at_ms: number, kind: string }} HeapEvent
  * @typedef {import("../documents").HeapWater} HeapWater
  */
 
@@ -216,6 +215,8 @@ class HeapReader {
     this.belief = null;
     this.at = 0;
     this.moistureAs = "";
+    /** @type {{ ticket: number, water: HeapWater } | null} */
+    this.looked = null;
     /** @type {number | null} */
     this.ended = null;
     this.waitedH = 0;
@@ -236,19 +237,39 @@ class HeapReader {
     if (this.belief) this.belief = { ...anew(percentOf(this.belief), LOOK_PERCENT), weights: this.belief.weights };
   }
 
+  // A look from beside the mixer: inside what is believed it confirms, else it begins anew.
+  look(told) {
+    this.to(told.at_ms);
+    this.looked = { ticket: told.ticket, water: SAND_LOOKS[told.look] };
+    this.asks = "";
+    this.asked = new Set();
+    this.at = told.at_ms;
+    const likely = this.looked.water[1];
+    if (this.belief === null || Math.abs(likely - percentOf(this.belief)) > Math.sqrt(varOf(this.belief))) this.belief = begun(this.looked.water);
+  }
+
+  // Whether a ticket says of the heap what is younger than all that is believed of it.
+  saysAnew(ticket, dose) {
+    if (this.belief !== null && this.looked !== null) {
+      const { ticket: revision, water } = this.looked;
+      if (ticket.revision <= revision || dose.heap.water.every((one, i) => one === water[i])) return false;
+    }
+    return this.belief === null || ticket.moisture_as !== this.moistureAs;
+  }
+
   event(at) {
     this.to(at);
     this.reset();
   }
 
   begin(load, dose, ticket) {
-    if (this.belief === null || ticket.moisture_as !== this.moistureAs) {
+    if (this.saysAnew(ticket, dose)) {
       this.belief = begun(dose.heap.water);
-      this.moistureAs = ticket.moisture_as;
       this.asks = "";
       this.asked = new Set();
       this.at = load.begun_ms;
     }
+    this.moistureAs = ticket.moisture_as;
     if (this.ended !== null) this.waitedH = Math.max((load.begun_ms - this.ended) / HOUR_MS, 0);
     this.to(load.begun_ms);
   }
@@ -273,35 +294,43 @@ class HeapReader {
   }
 }
 
-// What a job's loads tell of its heap: what the next load is begun with, null as long as none has told anything.
-/** @type {(run: Run, tickets: Tickets, events: HeapEvent[]) => any} */
+// What a job's loads tell of its heap, with what was told of it in the yard and beside the mixer.
+/** @type {(run: Run, tickets: Tickets, events: any[]) => HeapReader} */
 export const learn = (run, tickets, events) => {
   const reader = new HeapReader();
-  const moments = events.map((one) => ({ at: one.at_ms, number: 0, ends: 0, load: null }));
+  const heap = Object.keys(tickets).map(Number).sort((a, b) => a - b).flatMap((revision) => tickets[revision].cards).map(heapOf).find((dose) => dose !== null);
+  const told = [...events, ...run.heap.filter((one) => heap && (one.of === "" || one.of === heap.key))];
+  const moments = told.map((one) => ({ at: one.at_ms, number: 0, ends: 0, load: null, told: one }));
   for (const load of run.loads) {
     const ticket = tickets[load.ticket];
     if (!ticket || load.card === null || heapOf(ticket.cards[load.card]) === null) continue;
-    moments.push({ at: load.begun_ms, number: load.number, ends: 0, load });
-    if (load.ended_ms !== null && load.ended) moments.push({ at: load.ended_ms, number: load.number, ends: 1, load });
+    moments.push({ at: load.begun_ms, number: load.number, ends: 0, load, told: null });
+    if (load.ended_ms !== null && load.ended) moments.push({ at: load.ended_ms, number: load.number, ends: 1, load, told: null });
   }
   moments.sort((a, b) => a.at - b.at || a.number - b.number || a.ends - b.ends);
-  for (const { at, ends, load } of moments) {
-    if (load === null) { reader.event(at); continue; }
+  for (const { ends, load, told: one } of moments) {
+    if (load === null) {
+      if (one.look) reader.look(one);
+      else reader.event(one.at_ms);
+      continue;
+    }
     const ticket = tickets[load.ticket];
     const card = ticket.cards[load.card];
     if (ends) reader.end(load, card, heapOf(card));
     else reader.begin(load, heapOf(card), ticket);
   }
-  const { next } = run;
-  if (next === null) return null;
-  const ticket = tickets[next.ticket];
-  const card = ticket.cards[next.card];
+  return reader;
+};
+
+// What a load of a ticket is begun with as its heap is believed to be; null as long as nobody has told anything.
+/** @type {(reader: any, ticket: Ticket, card: Card) => any} */
+export const waterFor = (reader, ticket, card) => {
   const dose = heapOf(card);
-  if (dose === null || !reader.heard) return null;
-  // A heap looked at since the last load is believed anew: the next load's ticket says otherwise.
-  const again = ticket.moisture_as !== reader.moistureAs;
+  if (dose === null || !(reader.heard || reader.looked)) return null;
+  // A heap looked at since the last load is believed anew: the ticket says otherwise.
+  const again = reader.saysAnew(ticket, dose);
   const now = again ? begun(dose.heap.water) : reader.belief;
   const next_l = waterOf(card, dose, later(now, Math.min(reader.waitedH, AHEAD_H)));
   const believed = { percent: percentOf(now), sd_percent: Math.sqrt(varOf(now)), at_ms: reader.at };
-  return { heap: dose.key, next_l, believed, load_sd: Math.sqrt(varOf(now) + SCATTER_PERCENT ** 2), asks: again ? "" : reader.asks };
+  return { next_l, believed, asks: again ? "" : reader.asks };
 };

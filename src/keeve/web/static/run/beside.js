@@ -2,6 +2,7 @@
 // typed, and how this phone calls. Getters and taps for the component in mixer.js.
 
 import { MOST_AT_ONCE_L, OVER_L, PACE_LEAST, PACE_MOST } from "./constants.js";
+import { amountOf } from "./amounts.js";
 import { clock, spell } from "../house/time.js";
 import { t } from "../house/words.js";
 
@@ -52,15 +53,16 @@ export const runBeside = {
   get confessLitres() { return (this.typedLitres <= MOST_AT_ONCE_L && this.typedLitres) || this.shown.jugs[0].litres; },
   get confessText() { return this.allDone ? "" : t("I did pour {water} more (hold)", { water: this.typedLitres && this.typedLitres <= MOST_AT_ONCE_L ? this.litres(this.typedLitres) : this.shown.jugs[0].label.replace("+ ", "") }); },
   get typedLitres() {
-    const value = Number(this.typed.trim().replace(",", "."));
-    return Number.isFinite(value) && value > 0 ? Math.round(value * this.run.litres.per_unit * 10000) / 10000 : 0;
+    const value = amountOf(this.typed, { ...this.run.amounts.water, ...this.told.vessels }, this.run.litres.per_unit);
+    return value !== null && value > 0 ? Math.round(value * 10000) / 10000 : 0;
   },
   get typedOver() { return !this.allDone && this.typedLitres > 0 && this.typedLitres <= MOST_AT_ONCE_L && this.at.poured_l + this.typedLitres > this.at.high_l + OVER_L; },
   get typedWords() {
     if (!this.typed.trim()) return "";
-    if (!this.typedLitres) return t("A figure is wanted, in {unit}.", { unit: this.run.litres.unit });
+    if (!this.typedLitres) return t("A figure with its unit is wanted: 2.5 {unit}, 6 oz, half a bucket.", { unit: this.run.litres.unit });
     if (this.typedLitres > MOST_AT_ONCE_L) return t("That is more than a mixer takes at once: look at the figure and its unit.");
-    return this.typedOver ? t("That goes past the highest. If it is in, hold the line below.") : "";
+    if (this.typedOver) return t("That goes past the highest. If it is in, hold the line below.");
+    return /^[\d.,\s]*$/.test(this.typed) ? "" : `= ${this.litres(this.typedLitres)}`;
   },
   get mayType() { return this.typing && this.mayPour; },
   get typeGoes() { return this.typedLitres > 0 && this.typedLitres <= MOST_AT_ONCE_L && !this.typedOver; },

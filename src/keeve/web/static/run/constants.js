@@ -16,6 +16,7 @@ export const PACE_LEAST = 0.333333333333;
 export const PACE_MOST = 3;
 export const KNOTS_PERCENT = [0, 1, 2, 3, 4, 5, 6, 8, 10, 12];
 export const HALVINGS = 60;
+export const SAND_LOOKS = { dry: [0, 1, 2, true], damp: [2, 3, 4, true], moist: [4, 5, 6, true], wet: [6, 7, 8, true], dripping: [8, 9, 10, true] };
 export const HOUR_MS = 3600000;
 export const NIGHT_H = 10;
 export const PAN_WINDOW_PERCENT = 1;

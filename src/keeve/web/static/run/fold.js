@@ -427,6 +427,10 @@ const nextOf = (tickets, now, loads, teachers, eras, slots) => {
   };
 };
 
+const heapTold = (taps) => taps.filter(({ event }) => event.kind === "looked" || (event.kind === "happened" && event.what !== "bags")).map(({ event, at }) => (
+  event.kind === "looked" ? { at_ms: at, of: event.of, what: "look", look: event.look, ticket: event.ticket } : { at_ms: at, of: event.of ?? "", what: event.what, look: null, ticket: 0 }
+));
+
 const usedOf = (states, tickets) => {
   const used = /** @type {Record<string, number>} */ ({});
   for (const state of states) {
@@ -492,6 +496,7 @@ const runOf = (tickets, loads, taps) => {
     next: nextOf(tickets, now, loads, teachers, eras, slots),
     used_kg: usedOf(states, tickets),
     poured_l: sum(states.map((s) => s.poured_l)),
+    heap: heapTold(taps),
     done: states.length > 0 && slots.length === 0 && states.every((s) => s.ended !== ""),
     standing: taps.map((tap) => tap.event.id),
   };

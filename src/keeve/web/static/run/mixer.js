@@ -5,13 +5,14 @@
 import { many, t } from "../house/words.js";
 import { Alarms } from "../house/alarms.js";
 import { acts } from "./acts.js";
-import { heapOf, learn } from "./belief.js";
+import { heapOf, learn, waterFor } from "./belief.js";
 import { BEGINS, keyOf, runBeside } from "./beside.js";
 import { brief } from "./brief.js";
 import { runClocks } from "./clocks.js";
 import { OVER_L } from "./constants.js";
 import { drawJugs, drawRod } from "./drawn.js";
 import { Folding } from "./fold.js";
+import { heaps } from "./heap.js";
 import { Queue } from "./queue.js";
 import { rescue } from "./rescue.js";
 import { hear } from "./stream.js";
@@ -200,10 +201,11 @@ const component = () => ({
     const shown = next || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, taught_by: null, ask_moisture: false };
     const { cards, rescue: { may_take_water: may } } = this.run.tickets[shown.ticket];
     const card = cards[shown.card];
-    const told = brief(card, shown, this.learned, this.run.us);
+    const told = brief(card, shown, this.tellsOf(this.run.tickets[shown.ticket], card), this.run.us);
     const asked = { brief: told, aim_l: told.target_l, first_l: told.first_l, steps_l: told.steps_l, due_l: told.steps_l[0], high_l: told.ceiling_l };
     return { ...shown, ...asked, told_by: "", begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, low_l: card.water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
   },
+  tellsOf(ticket, card) { return this.learned ? waterFor(this.learned, Alpine.raw(ticket), Alpine.raw(card)) : null; },
   // Another mixer has learned nothing yet; the heap is the same.
   inMixer(next, mixer) {
     return mixer === next.mixer ? next : { ...next, mixer, aim_l: this.run.tickets[next.ticket].cards[next.card].water.pour.target, ask_moisture: false, taught_by: null };
@@ -260,29 +262,6 @@ const component = () => ({
       return { ...line, amount: this.step.kind === "sips" ? t("up to {water}", { water: this.litres(wanted) }) : this.litres(wanted) };
     });
   },
-  // Judging a reading needs the server: without a network the exact amount beside it has to do.
-  async weighed(wanted, event) {
-    const field = event.target;
-    const said = field.closest(".weigh").querySelector("output");
-    const text = field.value.trim();
-    if (!text) { said.textContent = ""; return; }
-    const sum = this.sumOf(text); // several vessels, one after the other
-    const nets = wanted.readings.slice(0, sum === null ? 1 : text.split("+").length);
-    try {
-      const answer = await fetch(this.$root.dataset.weighed, {
-        method: "POST",
-        headers: { "content-type": "application/json" },
-        body: JSON.stringify({ role: wanted.role, wanted_kg: nets.reduce((all, kg) => all + kg, 0), tare_kg: wanted.tare_kg * nets.length, weighed: `${sum === null ? text : sum}\u2063${field.dataset.unit}` }),
-      });
-      const found = await answer.json();
-      if (field.value.trim() !== text) return; // a later reading is on its way
-      const total = sum === null ? "" : `= ${this.digits(sum, 2)} ${field.dataset.unit}. `;
-      said.textContent = answer.ok ? total + found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`;
-      said.className = answer.ok && found.good ? "" : "off-mark";
-    } catch {
-      said.textContent = t("No connection: compare it with the amount above.");
-    }
-  },
   get judging() { return !this.allDone && !this.minding && this.step.kind === "judge"; },
   get nextTitle() {
     if (this.allDone) return "";
@@ -325,6 +304,7 @@ const component = () => ({
   get carried() {
     if (this.allDone || this.minding || this.judging || this.at.poured_l > 0 || this.step.kind === "use") return "";
     const told = this.at.brief;
+    if (told && told.why === "look") return t("By the look at the heap: {first} first, {all} in all.", { first: this.litres(told.first_l), all: this.litres(told.target_l) });
     if (told && told.leads === "sand") return this.at.step === 0 ? this.sandSays(told) : "";
     if (this.at.ask_moisture) {
       const number = this.at.taught_by;
@@ -339,10 +319,11 @@ const component = () => ({
   sandSays(told) {
     const { percent, sd_percent: sd } = told.believed || { percent: 0, sd_percent: 0 };
     const heap = heapOf(this.card);
-    const asks = !this.at.begun && this.learned ? { wetter: t("The loads say that the sand is wetter than it looked: look at the heap again and say its moisture."), drier: t("The loads say that the sand is drier than it looked: look at the heap again and say its moisture."), "": "" }[this.learned.asks] : "";
-    const now = told.believed && heap ? t("{heap}: about {percent} % of water now, give or take {sd}.", { heap: this.told.names[heap.key], percent: this.digits(Math.max(percent, 0), 1), sd: this.digits(sd, 1) }) : "";
+    const tells = this.at.begun ? null : this.tellsOf(this.ticket, this.card);
+    const asks = tells ? { wetter: t("The loads say that the sand is wetter than it looked: look at the heap again and say its moisture."), drier: t("The loads say that the sand is drier than it looked: look at the heap again and say its moisture."), "": "" }[tells.asks] : "";
+    const now = told.believed && heap && !this.heapAsked ? t("{heap}: about {percent} % of water now, give or take {sd}.", { heap: this.told.names[heap.key], percent: this.digits(Math.max(percent, 0), 1), sd: this.digits(sd, 1) }) : "";
     const says = t("This load wants about {expected}: pour {first} first, then look.", { expected: this.litres(told.target_l), first: this.litres(told.first_l) });
-    return [now, says, asks].filter(Boolean).join(" ");
+    return [now, this.heapAsked && asks ? "" : says, asks].filter(Boolean).join(" ");
   },
 
   get lastOwn() {
@@ -414,5 +395,5 @@ const joined = (whole, part) => {
   }
   return whole;
 };
-const runComponent = () => [runClocks, runBeside, weighing, rescue, acts].reduce(joined, component());
+const runComponent = () => [runClocks, runBeside, weighing, rescue, heaps, acts].reduce(joined, component());
 document.addEventListener("alpine:init", () => { Alpine.data("run", runComponent); });

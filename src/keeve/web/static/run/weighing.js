@@ -1,22 +1,20 @@
 // The weigh view: a scale or a water meter read live, its target with tare and tolerance, vessel after vessel. Getters
 // and taps for the component in mixer.js. What is taken goes into the log.
 
+import { amountsOf } from "./amounts.js";
 import { OVER_L } from "./constants.js";
 import { t } from "../house/words.js";
 
+const ZEROED = "keeve_zeroed";
 const SILENT_MS = 1000;
 const AGAIN_MS = 2000;
 const SHOWN_PAST = 1.25;
 const FULL_IN_S = 6;
 const LOW_PERCENT = 15;
 
-const sumOf = (text) => {
-  const parts = text.split("+").map((part) => Number(part.trim().replace(",", ".")));
-  return parts.length > 1 && parts.every((part) => Number.isFinite(part)) ? parts.reduce((all, part) => all + part, 0) : null;
-};
-
 export const weighing = {
-  sumOf,
+  otherWay: "", // the dose whose reading fits with the vessel where it was taken without, or the other way
+  otherNets: null,
   scale: null, // what is weighed: {part, name, vessels, at, tared, …}
   reading: null,
   heardMs: 0,
@@ -38,6 +36,66 @@ export const weighing = {
   weigh(line) { this.openScale("scale", { ...line.weigh, name: line.name }); },
   meter() { this.openScale("water meter", this.waterLeft); },
   weighWater() { this.openScale("scale", this.waterLeft); },
+  // ── a reading that is typed ──────────────────────────────────────────────────
+  // With the vessel on the scale or zeroed with it: the crew's scale is read one way, and that is remembered.
+  get zeroed() {
+    try { return localStorage.getItem(ZEROED) === "1"; } catch { return false; }
+  },
+  netsOf(wanted, text, zeroed) {
+    const read = amountsOf(text, this.run.amounts.mass, this.run.amounts.mass[wanted.unit]);
+    return read === null ? null : read.map((kg) => kg - (zeroed ? 0 : wanted.tare_kg));
+  },
+  fits(wanted, nets) {
+    return nets.every((kg, i) => Math.abs(kg - (wanted.readings[i] ?? wanted.wanted_kg)) <= (wanted.allowed / 100) * wanted.wanted_kg * 1.5);
+  },
+  // Verdict while it is typed; without a network the exact amount beside it has to do.
+  async weighed(wanted, event) {
+    const field = event.target;
+    const said = field.closest(".weigh").querySelector("output");
+    const text = field.value.trim();
+    this.otherWay = "";
+    if (!text) { said.textContent = ""; return; }
+    const nets = this.netsOf(wanted, text, this.zeroed);
+    if (nets === null) { said.textContent = t("A reading is wanted, vessel after vessel: 12.4 + 12.6 {unit}.", { unit: wanted.unit }); said.className = "off-mark"; return; }
+    const other = this.netsOf(wanted, text, !this.zeroed);
+    if (wanted.tare_kg > 0 && !this.fits(wanted, nets) && this.fits(wanted, other)) {
+      [this.otherWay, this.otherNets] = [wanted.part, { wanted, nets: other, said }];
+      said.textContent = this.zeroed ? t("That fits with the vessel on the scale: is it read so?") : t("That fits without the vessel: is the scale zeroed with it on?");
+      said.className = "off-mark";
+      return;
+    }
+    const whole = nets.reduce((all, kg) => all + kg, 0);
+    const due = nets.reduce((all, kg, i) => all + (wanted.readings[i] ?? wanted.wanted_kg), 0);
+    try {
+      const answer = await fetch(this.root.dataset.weighed, {
+        method: "POST",
+        headers: { "content-type": "application/json" },
+        body: JSON.stringify({ role: wanted.role, wanted_kg: due, tare_kg: 0, weighed: `${Math.round(whole * 1e6) / 1e6}\u2063kg` }),
+      });
+      const found = await answer.json();
+      if (field.value.trim() !== text) return; // a later reading is on its way
+      said.textContent = `${nets.length > 1 ? `= ${this.kilos(whole)}. ` : ""}${answer.ok ? found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`}`;
+      said.className = answer.ok && found.good ? "" : "off-mark";
+    } catch {
+      said.textContent = t("No connection: compare it with the amount above.");
+    }
+  },
+  keepWeighed(wanted, event) {
+    const nets = this.netsOf(wanted, event.target.value.trim(), this.zeroed);
+    const tenfold = nets !== null && nets.some((kg) => kg > 5 * wanted.wanted_kg);
+    if (nets === null || tenfold || nets.length > wanted.vessels || this.otherWay === wanted.part || nets.some((kg) => kg <= 0)) return;
+    this.keepNets(wanted, nets);
+  },
+  keepNets(wanted, nets) { nets.forEach((kg, vessel) => this.ofLoad("weighed", { part: wanted.part, vessel, kg: Math.round(kg * 10000) / 10000 })); },
+  weighTheOtherWay() {
+    const { wanted, nets, said } = this.otherNets;
+    try { localStorage.setItem(ZEROED, this.zeroed ? "0" : "1"); } catch { /* asked again */ }
+    this.otherWay = "";
+    this.keepNets(wanted, nets);
+    said.textContent = t("Kept: {amount}.", { amount: this.kilos(nets.reduce((all, kg) => all + kg, 0)) });
+    said.className = "";
+  },
+
   // A litre of it weighs a kilogram.
   get waterLeft() {
     const left = Math.max(0, Math.round(this.left * 10000) / 10000) || this.shown.jugs[0].litres;

@@ -17,8 +17,10 @@ from keeve.core.run.events import (
     Briefed,
     DryAdded,
     Event,
+    Happened,
     Judged,
     LoadEvent,
+    Looked,
     Measured,
     MeasuredKind,
     Poured,
@@ -36,6 +38,7 @@ from keeve.store.rows.logs import Log
 from keeve.store.tables import JobRow
 from keeve.web.asking.coats import coats_above
 from keeve.web.asking.deps import Desk, Looking, ReadBy
+from keeve.web.asking.heap_told import HAPPENED
 from keeve.web.edge.answers import PAGE, REFUSALS
 from keeve.web.pages.remembered import remembered
 from keeve.web.pages.render import Page, page
@@ -77,7 +80,7 @@ _MEASURED: Final[dict[MeasuredKind, tuple[str, str]]] = {
 }
 
 
-def _noted(event: Measured | Weighed | StageSeen, tickets: Collection[Ticket]) -> Words:
+def _noted(event: Measured | Weighed | StageSeen | Looked | Happened, tickets: Collection[Ticket]) -> Words:
     """Say what was measured, weighed or seen; of what the ticket names, by its name."""
     if isinstance(event, Measured):
         msg, unit = _MEASURED[event.what]
@@ -85,6 +88,10 @@ def _noted(event: Measured | Weighed | StageSeen, tickets: Collection[Ticket]) -
     if isinstance(event, Weighed):
         names = {dose.key: dose.name for ticket in tickets for dose in ticket.cards[0].doses}
         return Said("{name} on the scale, {mass}", name=names.get(event.part, event.part), mass=Amount(event.kg, "kg"))
+    if isinstance(event, Looked):
+        return Said("heap looked at: {look}", look=event.look)
+    if isinstance(event, Happened):
+        return dict(HAPPENED)[event.what]
     stages = {stage.key: stage.name for ticket in tickets for stage in ticket.stages}
     return Said("seen: {stage}", stage=stages.get(event.stage, event.stage))
 
@@ -117,7 +124,7 @@ def event_words(event: Event, reader: Reader, tickets: Collection[Ticket] = ()) 
             said = Said("step {number} once more", number=str(event.step + 1))
         case Settled():
             said = mark("asked: poured twice") if event.twice else mark("asked: poured once")
-        case Measured() | Weighed() | StageSeen():
+        case Measured() | Weighed() | StageSeen() | Looked() | Happened():
             said = _noted(event, tickets)
         case Unknown():
             said = Said("an entry of a kind that is not known here yet: {kind}", kind=event.kind)

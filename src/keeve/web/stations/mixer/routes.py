@@ -14,6 +14,7 @@ from pydantic import AwareDatetime, Field
 from keeve.catalogue import Catalogue
 from keeve.catalogue.trying import Tried, looks_hold_until, made_from, try_plan
 from keeve.core.lessons.learning import HeapEvent
+from keeve.core.materials.looks import SAND_LOOKS
 from keeve.core.message.errors import Frozen, TradeError
 from keeve.core.ticket.difference import Difference, difference
 from keeve.store.rows.crew_store import CrewStore
@@ -22,7 +23,7 @@ from keeve.store.rows.run_store import Numbered
 from keeve.store.tables import JobRow
 from keeve.web.asking.coats import coats_above
 from keeve.web.asking.deps import AtDesk, Crew, Desk, Job, Looking, ReadBy, Runs, readable_sheet
-from keeve.web.asking.heap_told import heap_events
+from keeve.web.asking.heap_told import HAPPENED, heap_events, keep_told
 from keeve.web.asking.standing import stopped_by
 from keeve.web.edge.answers import GOES, PAGE, REFUSALS, SHOWS_OR_GOES, file_of
 from keeve.web.edge.bounds import Visitors, address_of
@@ -32,7 +33,7 @@ from keeve.web.pages.files import as_file
 from keeve.web.pages.remembered import remembered
 from keeve.web.pages.render import Page, finished, json_text, page
 from keeve.web.stations.mixer.run_document import MOST_IN_PAGE, NOT_FOR_THE_PAGE, RunDocument
-from keeve.web.stations.mixer.told import measures, told
+from keeve.web.stations.mixer.told import amounts, measures, told
 from keeve.words.putting import put
 from keeve.words.reader import Reader
 
@@ -100,6 +101,7 @@ def run_document(job: JobRow, log: Log, heap: tuple[HeapEvent, ...], reader: Rea
         "told": {r: told(t, reader) for r, t in log.tickets.items()},
         "events": [e.model_dump(mode="json", exclude_none=True) for e in log.events[-MOST_IN_PAGE:]],
         "us": reader.us,
+        "amounts": amounts(),
         "heap_events": [{"at_ms": one.at_ms, "kind": one.kind} for one in heap],
         "n": job.event_n,
         "ticket_n": job.ticket_n,
@@ -147,6 +149,8 @@ def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
             shown=shown,
             newest=log.newest,
             run=_RUN_PLACE,
+            LOOKS=tuple(SAND_LOOKS),
+            HAPPENED=HAPPENED,
             coats=coats_above(at.shelf(), job.mix_key),
             changed=found is not None,
             incomplete=incomplete,
@@ -247,6 +251,8 @@ def append_events(job_id: str, desk: AtDesk, post: Annotated[Post, Body()], read
     with desk() as at:
         job = at.job(job_id)
         answer = at.runs.append(job, post.events, post.sent_at, received)
+        if answer.added:
+            keep_told(at, job, answer.new)
         if post.folded is not None and post.folded.loads:
             _note_difference(job, at.runs.log(job), post.folded)
         return {

@@ -32,6 +32,7 @@ class Weigh(TypedDict):
     vessels: int
     readings: list[float]
     allowed: float
+    unit: str
 
 
 class LineTold(TypedDict):
@@ -116,6 +117,8 @@ class Told(TypedDict):
     names: dict[str, str]
     cards: list[CardTold]
     jug: JugTold
+    vessels: dict[str, float]
+    """How a vessel of the ticket may be called, and what it holds [L]; `s` is a second of the hose."""
     too_dry: str
     stiffened: str
     too_wet: str
@@ -145,18 +148,26 @@ class Measures(TypedDict):
     kilos: MassTold
 
 
-class HeapTold(TypedDict):
+class YardTold(TypedDict):
     """Something that was told of the heap in the yard."""
 
     at_ms: int
     kind: str
 
 
+class Amounts(TypedDict):
+    """What a typed unit comes to: of water [L], of a mass [kg]."""
+
+    water: dict[str, float]
+    mass: dict[str, float]
+
+
 class RunDocument(Measures):
     """All the run page needs."""
 
     us: bool
-    heap_events: list[HeapTold]
+    amounts: Amounts
+    heap_events: list[YardTold]
 
     from_n: int
     """The number up to which the log is not in the page."""

@@ -2,7 +2,7 @@
 
 from typing import Any, Final, cast
 
-from keeve.core.measure.units import FT3_M3, GAL_L, LB_KG
+from keeve.core.measure.units import FT3_M3, GAL_L, LB_KG, MASS_KG, VOLUME_L
 from keeve.core.message.said import Words, mark
 from keeve.core.procedures.consistency import CLASSES, CONE_MM, NEAR_DENSITY, SLUMP_STEP_MM, SLUMP_TELLS_MM
 from keeve.core.run.events import MeasuredKind
@@ -13,6 +13,7 @@ from keeve.core.vessels.tolerance import allowed_percent
 from keeve.core.vessels.vessels import brim_l
 from keeve.web.drawings.poured import jug_drawn
 from keeve.web.stations.mixer.run_document import (
+    Amounts,
     CardTold,
     JugTold,
     MassTold,
@@ -38,14 +39,14 @@ _WHOLE: Final = 1 - 1e-6
 LB_FT3_KG_M3: Final = LB_KG / FT3_M3
 
 
-def _weigh(part: StepPart, card: TicketCard) -> Weigh | None:
+def _weigh(part: StepPart, card: TicketCard, reader: Reader) -> Weigh | None:
     """Say what the scale should show, for what goes by the scale."""
     dose = next((d for d in card.doses if d.key == part.key), None)
     if dose is not None and dose.means == "scale" and dose.weighing is not None and part.share > _WHOLE:
         one = dose.weighing
         tare = one.tare_kg  # the scale shows the vessel too, one at a time
         nets = [one.reading_kg - tare] * (one.vessels - 1) + [one.last_kg - tare]
-        return _on_scale(part, dose, nets, tare)
+        return _on_scale(part, dose, nets, tare, one.unit)
     if (
         dose is None
         or (dose.fill is not None and dose.means != "scale")
@@ -53,15 +54,15 @@ def _weigh(part: StepPart, card: TicketCard) -> Weigh | None:
         or (dose.packs is not None and saying.bags(dose.packs * part.share, METRIC))
     ):
         return None
-    return _on_scale(part, dose, [part.batch_kg], 0.0)
+    return _on_scale(part, dose, [part.batch_kg], 0.0, "lb" if reader.us else "kg")
 
 
-def _on_scale(part: StepPart, dose: TicketDose, nets: list[float], tare_kg: float) -> Weigh:
+def _on_scale(part: StepPart, dose: TicketDose, nets: list[float], tare_kg: float, unit: str) -> Weigh:
     """Say what lies in each vessel [kg], how far off it may be, and what the scale shows besides."""
     allowed = allowed_percent(dose.role)
     return {
         "wanted_kg": nets[0], "tare_kg": tare_kg, "role": dose.role, "part": part.key, "vessels": len(nets),
-        "readings": nets, "allowed": allowed,
+        "readings": nets, "allowed": allowed, "unit": unit,
     }  # fmt: skip
 
 
@@ -85,7 +86,7 @@ def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> CardTold:
                 "speed": step.speed,
                 "cautions": [put(words, reader) for words in step.cautions],
                 "lines": [
-                    {"key": i, "name": name, "amount": amount, "exact": exact, "weigh": _weigh(part, card),
+                    {"key": i, "name": name, "amount": amount, "exact": exact, "weigh": _weigh(part, card, reader),
                      "water": part.key == "water"}
                     for i, (part, (name, amount, exact)) in enumerate(
                         zip(step.parts, saying.step_lines(step, card, ticket, reader), strict=True)
@@ -165,6 +166,28 @@ def _wants(ticket: Ticket, reader: Reader) -> list[Want]:
     return [*found.values(), *air, density, _want("temperature", mark("temperature"), reader)]
 
 
+def _vessels(ticket: Ticket, reader: Reader) -> dict[str, float]:
+    """Say how the ticket's vessels may be called where water is typed, and what each holds [L]."""
+    found = {"s": ticket.hose_l_min / 60, "sec": ticket.hose_l_min / 60} if ticket.hose_l_min else {}
+    for vessel in (ticket.jug, *ticket.measures):
+        for form in saying.forms_of(vessel.short, reader):
+            found[form.replace("{count}", "").strip().lower()] = brim_l(vessel.section)
+    return found
+
+
+_POURED: Final = {
+    "oz": GAL_L / 128, "ounce": GAL_L / 128, "cup": GAL_L / 16, "pint": GAL_L / 8, "quart": GAL_L / 4, "gallon": GAL_L,
+    "dl": 0.1, "kg": 1.0, "g": 0.001, "lb": LB_KG, "pound": LB_KG,
+}  # fmt: skip
+"""Poured, an ounce is a fluid one, and a kilogram of water is a litre within 0.3 %."""
+
+
+def amounts() -> Amounts:
+    """Return what a typed unit comes to, for the page: units are turned here, never in the browser."""
+    water = {name.lower(): litres for name, litres in VOLUME_L.items()} | _POURED
+    return {"water": water, "mass": {name.lower(): kg for name, kg in MASS_KG.items()}}
+
+
 def told(ticket: Ticket, reader: Reader) -> Told:
     """Put all that a ticket says on the run page into the reader's words.
 
@@ -182,6 +205,7 @@ def told(ticket: Ticket, reader: Reader) -> Told:
         "mixer": put(ticket.mixer.name, reader),
         "names": {d.key: put(d.name, reader) for d in ticket.cards[0].doses},
         "cards": [_card(card, ticket, reader) for card in ticket.cards],
+        "vessels": _vessels(ticket, reader),
         "jug": cast(JugTold, jug_drawn(ticket, reader)),
         "too_dry": put(ticket.rescue.too_dry, reader),
         "stiffened": put(ticket.rescue.stiffened, reader),

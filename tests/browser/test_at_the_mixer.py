@@ -473,9 +473,9 @@ def test_what_is_typed_is_kept_in_the_log_and_counted(open_page: Opener) -> None
     scale.fill("0.25 lb")
     scale.press("Tab")
     expect(page.locator(".weigh output").last).to_have_text(re.compile("."))
-    assert page.evaluate("Alpine.$data(document.querySelector('.run')).at.weighed_kg")["polypropylene-fibre"] == pytest.approx(
-        0.25 * 0.45359237, abs=1e-4
-    )
+    assert page.evaluate("Alpine.$data(document.querySelector('.run')).at.weighed_kg")[
+        "polypropylene-fibre"
+    ] == pytest.approx(0.25 * 0.45359237, abs=1e-4)
     page.get_by_role("button", name="Other").click()
     water = page.get_by_label("Other amount")
     water.fill("a banana")
@@ -489,3 +489,41 @@ def test_what_is_typed_is_kept_in_the_log_and_counted(open_page: Opener) -> None
     expect(page.locator(".counted strong")).to_have_text("2.13 L")
     page.goto(page.url.replace("/mixer", "/look-back"))
     expect(page.get_by_text("on the scale, 113 g")).to_be_attached()
+
+
+def test_after_a_load_that_was_right_the_next_is_in_turned_right(open_page: Opener) -> None:
+    """Four taps a load beside the sips: the same entries of the log as step by step, and the same figures."""
+    page = open_page("/", PHONE)
+    page.get_by_role("link", name="Workshop floor, screed").first.click()
+    page.locator("[data-station='3']").click()
+    page.get_by_role("button", name="To the mixer").click()
+    understood(page)
+    stepped_to(page, "Is it right?")
+    page.get_by_role("button", name="Right", exact=True).click()
+    page.locator("button.forward").click()
+    expect(page.get_by_text("Load 2 of 11 · in")).to_be_visible()
+    expect(page.locator(".amounts li")).to_have_count(5)  # sand, cement, water, fibre, sand: in the order of the steps
+    first = water_now(page)[0]
+    expect(page.locator("button.forward")).to_contain_text(f"{first:.2f} L")
+    page.keyboard.press("PageDown")  # a pedal never pours
+    expect(page.locator(".counted strong")).to_have_text("0.00 L")
+    page.locator("button.forward").click()
+    expect(page.locator(".counted strong")).to_have_text(f"{first:.2f} L")
+    expect(page.get_by_text("Load 2 of 11 · turned")).to_be_visible()
+    page.keyboard.press("PageDown")
+    expect(page.get_by_role("heading", name="Is it right?")).to_be_visible()
+    page.keyboard.press("PageDown")  # and never judges
+    page.get_by_role("button", name="Right", exact=True).click()
+    expect(page.locator(".pour")).to_have_count(3)
+    expect(page.locator(".pour").first).to_be_hidden()  # nobody is asked to water what lies
+    page.locator("button.forward").click()
+    expect(page.get_by_text("Load 3 of 11 · in")).to_be_visible()
+    settled(page)
+    load = page.evaluate("JSON.parse(JSON.stringify(Alpine.$data(document.querySelector('.run')).state.loads[1]))")
+    assert (load["ended"], load["verdicts"], load["teaches"], load["pours"]) == ("accepted", ["right"], True, 1)
+    page.get_by_role("button", name="All steps").click()
+    page.get_by_label(re.compile("Short run")).uncheck()
+    page.get_by_role("button", name="Close").click()
+    expect(page.get_by_role("heading", name="Squeeze the sand, look at the heap")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("heading", name="Squeeze the sand, look at the heap")).to_be_visible()

@@ -37,7 +37,7 @@ class Review(Frozen):
     planned: int
     """Loads of this round: used, in the mixer, and still to make."""
     mean_poured_l: float | None
-    """Mean water of the accepted loads, each scaled to a full one."""
+    """Mean water of the accepted loads, as it was poured."""
     last_poured_l: float | None
     """Water of the last load that teaches, scaled to a full one: where the next begins."""
     off_percent: float | None
@@ -76,12 +76,11 @@ def review(run: Run, tickets: Mapping[int, Ticket]) -> Review:
     done = [s for s in run.loads if s.ended == "accepted" and s.card is not None]
     taught = [s for s in done if s.teaches]
     full = tickets[run.ticket].cards[0] if run.ticket is not None else None
-    scaled = [_scaled(s, full) for s in done] if full else []
     return Review(
         rows=rows,
         accepted=sum(1 for s in run.loads if s.ended == "accepted"),
         planned=sum(1 for s in run.loads if s.ended != "thrown_away") + len(run.to_fill),
-        mean_poured_l=fmean(scaled) if scaled else None,
+        mean_poured_l=fmean(s.poured_l for s in done) if done else None,
         last_poured_l=_scaled(max(taught, key=lambda s: s.ended_ms or 0), full) if taught and full else None,
         off_percent=fmean(_off_percent(s, tickets) for s in done) if done else None,
         scale_l=max([1e-6, *(max(r.state.poured_l, r.pour.high if r.pour else 0.0) for r in rows)]),

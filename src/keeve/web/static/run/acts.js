@@ -2,6 +2,7 @@
 
 import { OVER_L } from "./constants.js";
 
+const PEDALS = new Set(["PageDown", "ArrowRight", "ArrowDown", "Enter"]);
 const HOLD_MS = 1200;
 const A_MINUTE_MS = 60000;
 
@@ -14,6 +15,10 @@ export const acts = {
     this.typed = "";
     this.typing = false;
   },
+  get pedalGoes() {
+    if (this.allDone || this.minding || this.judging || this.step.kind === "use") return false;
+    return this.group ? this.groupLeft <= OVER_L || this.group.kind === "turned" : this.step.kind !== "water" || this.left <= OVER_L;
+  },
   back() { if (this.canGoBack) this.ofLoad("step_back", { step: this.at.step - 1 }); },
   forward() {
     if (this.allDone) { this.lookBack(); return; }
@@ -21,6 +26,11 @@ export const acts = {
     if (this.forwardWaits) return;
     this.heapAnswer = "";
     this.heapOpen = false;
+    if (this.group) {
+      this.groupDone();
+      this.toTop();
+      return;
+    }
     const { step, poured_l: count } = this.at;
     const kind = this.step.kind;
     if (kind === "water" && this.left > OVER_L) {
@@ -82,7 +92,10 @@ export const acts = {
     if (event.target instanceof Element && event.target.closest("input, select, button, a")) {
       if (event.key === " ") return; // Space belongs to the button that has the focus
     }
+    if (event.repeat) return; // a key that is held is one tap
     if (event.key === " " && !this.judging) this.forward();
+    else if (PEDALS.has(event.key) && this.pedalGoes) this.forward(); // it never pours and never accepts
+    else if (event.key.toLowerCase() === "r") this.sayStep();
     else if (event.key.toLowerCase() === "w" && this.mayPour && this.at.may_sip) this.pour(this.jugs[0].litres);
     else return;
     event.preventDefault();

@@ -69,7 +69,8 @@ export const runBeside = {
   // Numbers may be entered at the look: each is judged against what this mix should come to.
   measured(want, event) {
     const field = event.target;
-    const value = Number(field.value.trim().replace(",", "."));
+    const plain = Number(field.value.trim().replace(",", "."));
+    const value = Number.isFinite(plain) ? plain : amountOf(field.value, {}, 1) ?? NaN; // 3 1/2 in
     const si = value * want.per_unit + want.from;
     const read = Number.isFinite(value) && si >= want.least && si <= want.most;
     const wrong = t("This cannot be: a figure in {unit}, from {least} to {most}.", {
@@ -94,5 +95,7 @@ export const runBeside = {
     return `${shown} ${want.unit}${named ? ` · ${named[1]}` : ""} · ${words}`;
   },
   set(name, event) { this.alarms.set(name, event.target.checked); this.gloves = this.alarms.on.gloves; },
+  // Read aloud on request: the step, its amounts and what to mind, in the reader's language where the browser has a voice.
+  sayStep() { this.alarms.say([this.title, ...this.lines.map((line) => `${line.name}: ${line.amount}`), this.detail].filter(Boolean).join(". ")); },
   ringOnce() { this.alarms.begin(); this.alarms.ring("done", t("This is how it calls you.")); },
 };

@@ -11,11 +11,11 @@ const RINGS_LATE_MS = 10 * 60000;
 const MINUTE_MS = 60000;
 
 export const runClocks = {
-  get timing() { return !this.allDone && !this.minding && this.step.seconds > 0 && this.at.since_ms !== null; },
-  get remaining() { return this.step.seconds - (this.now - this.at.since_ms) / 1000; },
+  get timing() { return !this.allDone && !this.minding && this.stepSeconds > 0 && this.at.since_ms !== null; },
+  get remaining() { return this.stepSeconds - (this.now - this.at.since_ms) / 1000; },
   get timerOver() { return this.timing && this.remaining < 0; },
   get timerText() { return this.timing ? (this.remaining < 0 ? "+" : "") + spell(this.remaining) : ""; },
-  get timerOf() { return this.timing ? (this.remaining < 0 ? t("past the time") : t("of {time}", { time: spell(this.step.seconds) })) : ""; },
+  get timerOf() { return this.timing ? (this.remaining < 0 ? t("past the time") : t("of {time}", { time: spell(this.stepSeconds) })) : ""; },
 
   get lifeLeft() { return this.at.life_ends_ms === null ? null : (this.at.life_ends_ms - this.now) / 1000; },
   get lifeLate() { return this.lifeLeft !== null && this.lifeLeft < 0; },

@@ -14,6 +14,7 @@ import { drawJugs, drawRod } from "./drawn.js";
 import { Folding } from "./fold.js";
 import { heaps } from "./heap.js";
 import { Queue } from "./queue.js";
+import { quickRun } from "./quick.js";
 import { rescue } from "./rescue.js";
 import { hear } from "./stream.js";
 import { weighing } from "./weighing.js";
@@ -77,6 +78,7 @@ const component = () => ({
     this.refold();
     this.alarms = new Alarms();
     this.gloves = this.alarms.on.gloves;
+    this.readQuick();
     try { this.minded = JSON.parse(localStorage.getItem(MINDED) || "{}"); } catch { /* asked again */ }
     for (const one of this.dueList) if (one.at < this.now) this.rung.add(one.id);
     this.queue.begin(this.run.n, this.run.from_n);
@@ -242,36 +244,48 @@ const component = () => ({
   },
   // Whoever came by a link sees this run and no page after it.
   get goesOn() { return !this.judging && !(this.allDone && "guest" in this.root.dataset); },
-  get pictured() { return !this.allDone && !this.minding && (this.step.parts.length > 0 || Boolean(this.step.speed)); },
+  get pictured() { return !this.group && !this.allDone && !this.minding && (this.step.parts.length > 0 || Boolean(this.step.speed)); },
   get canGoBack() { return !this.allDone && this.at.begun && this.at.step > 0; },
   get where() {
     if (this.allDone) return "";
     const total = this.state.loads.length + this.state.to_fill.length;
+    if (this.group) return this.group.kind === "in" ? t("Load {number} of {total} · in", { number: this.at.number, total }) : t("Load {number} of {total} · turned", { number: this.at.number, total });
     return t("Load {number} of {total} · step {step} of {steps}", { number: this.at.number, total, step: this.at.step + 1, steps: this.card.steps.length });
   },
-  get title() { return this.minding ? t("Before you begin") : this.allDone ? t("All loads are done") : this.shown.steps[this.at.step].title; },
-  get detail() { return this.minding || this.allDone ? "" : this.shown.steps[this.at.step].detail; },
+  get title() { return this.minding ? t("Before you begin") : this.allDone ? t("All loads are done") : this.group ? this.groupTitle : this.shown.steps[this.at.step].title; },
+  get detail() { return this.minding || this.allDone || this.group ? "" : this.shown.steps[this.at.step].detail; },
   get mind() { return this.minding ? this.told.cautions : this.allDone ? [] : this.shown.steps[this.at.step].cautions; },
   // What hurts is told in full before the first load of a day; at its step in a word, the rest one tap away.
   get mindLead() { return this.mind.map((words) => words.split(/[:.]/)[0]).join(" · "); },
   get lines() {
     if (this.allDone || this.minding) return [];
-    return this.shown.steps[this.at.step].lines.map((line) => {
-      if (!line.water) return line;
-      const wanted = this.at.steps_l[this.at.step];
-      return { ...line, amount: this.step.kind === "sips" ? t("up to {water}", { water: this.litres(wanted) }) : this.litres(wanted) };
-    });
+    const { from, to } = this.group || { from: this.at.step, to: this.at.step };
+    return this.shown.steps.slice(from, to + 1).flatMap((step, i) => step.lines.map((line) => this.lineOf(line, from + i)));
+  },
+  lineOf(line, step) {
+    const key = `${step} ${line.key}`;
+    if (!line.water) return { ...line, key };
+    const wanted = this.at.steps_l[step];
+    return { ...line, key, exact: this.wayOf(wanted), amount: this.card.steps[step].kind === "sips" ? t("up to {water}", { water: this.litres(wanted) }) : this.litres(wanted) };
+  },
+  // The crew's own way of water beside the litres: seconds of the hose, or the scale.
+  wayOf(litres) {
+    const { means, step_l: step } = this.card.water.by;
+    if (means === "hose") return t("{seconds} s of the hose", { seconds: Math.round(litres / step) });
+    return means === "scale" ? t("{mass} on the scale", { mass: this.kilos(Math.round(litres / step) * step) }) : "";
   },
   get judging() { return !this.allDone && !this.minding && this.step.kind === "judge"; },
   get nextTitle() {
     if (this.allDone) return "";
-    const next = this.shown.steps[this.at.step + 1];
+    if (this.group && this.group.kind === "in") return t("Turn it");
+    const next = this.shown.steps[(this.group ? this.group.to : this.at.step) + 1];
     if (next) return next.title;
     return this.state.next && this.at.begun ? t("load {number}", { number: this.state.next.number }) : "";
   },
   get forwardText() {
     if (this.allDone) return t("Look back →");
     if (this.minding) return t("Understood: begin");
+    if (this.group) return this.groupForward;
     if (this.step.kind === "water" && this.left > OVER_L) {
       const water = this.litres(this.left);
       return this.at.poured_l > 0 ? t("Poured the rest, {water}", { water }) : t("Poured {water}", { water });
@@ -290,10 +304,10 @@ const component = () => ({
     return this.at.step >= first && (this.ticket.rescue.may_take_water || this.step.kind === "water");
   },
   get jugs() { return this.shown.jugs.filter((jug) => this.at.poured_l + jug.litres <= this.at.high_l + OVER_L); },
-  get mayPour() { return this.pouring && this.jugs.length > 0 && this.wetText === ""; },
+  get mayPour() { return this.pouring && this.step.kind !== "use" && this.jugs.length > 0 && this.wetText === ""; },
   // Past the highest nothing is proposed; what went in all the same can be said, on purpose.
   get begunPouring() { return !this.allDone && this.at.begun && this.at.poured_l > 0; },
-  get mayConfess() { return this.begunPouring && this.step.kind !== "use" && !this.mayPour && this.verdict !== "wet"; },
+  get mayConfess() { return this.begunPouring && !this.mayPour && this.verdict !== "wet"; },
   get noWater() {
     return !this.allDone && !this.mayPour && !this.ticket.rescue.may_take_water && this.at.step > 0 && !this.judging && this.step.kind !== "use" ? t("No more water from here on.") : "";
   },
@@ -323,7 +337,7 @@ const component = () => ({
     const asks = tells ? { wetter: t("The loads say that the sand is wetter than it looked: look at the heap again and say its moisture."), drier: t("The loads say that the sand is drier than it looked: look at the heap again and say its moisture."), "": "" }[tells.asks] : "";
     const now = told.believed && heap && !this.heapAsked ? t("{heap}: about {percent} % of water now, give or take {sd}.", { heap: this.told.names[heap.key], percent: this.digits(Math.max(percent, 0), 1), sd: this.digits(sd, 1) }) : "";
     const says = t("This load wants about {expected}: pour {first} first, then look.", { expected: this.litres(told.target_l), first: this.litres(told.first_l) });
-    return [now, this.heapAsked && asks ? "" : says, asks].filter(Boolean).join(" ");
+    return [now, this.group || (this.heapAsked && asks) ? "" : says, asks].filter(Boolean).join(" ");
   },
 
   get lastOwn() {
@@ -368,7 +382,7 @@ const component = () => ({
     for (const holder of this.root.querySelectorAll("[data-card]")) holder.hidden = holder.dataset.card !== key;
     for (const holder of this.root.querySelectorAll("[data-ticket]")) holder.hidden = holder.dataset.ticket !== `${this.at.ticket}`;
     this.drawWater();
-    const pictured = `${key}-${this.minding || this.allDone ? "none" : this.at.step}`;
+    const pictured = `${key}-${this.minding || this.allDone || this.group ? "none" : this.at.step}`;
     for (const holder of this.root.querySelectorAll("[data-pictures]")) holder.hidden = holder.dataset.pictures !== pictured;
     for (const layer of this.root.querySelectorAll("[data-card]:not([hidden]) [data-step]")) {
       layer.classList.toggle("yet", Number(layer.dataset.step) > this.at.step);
@@ -376,13 +390,14 @@ const component = () => ({
     }
     const jug = this.root.querySelector("[data-pictures]:not([hidden]) [data-water]");
     const asked = this.at.steps_l[this.at.step];
-    if (jug) jug.toggleAttribute("hidden", !(asked > 0));
-    if (jug && asked > 0) drawJugs(jug, asked, this.told.jug, { litres: (litres) => this.litres(litres), times: (count) => t("× {count}", { count }) });
+    const inJugs = asked > 0 && this.card.water.by.means === "jug";
+    if (jug) jug.toggleAttribute("hidden", !inJugs);
+    if (jug && inJugs) drawJugs(jug, asked, this.told.jug, { litres: (litres) => this.litres(litres), times: (count) => t("× {count}", { count }) });
     const staged = this.watching ? this.shownLoad.ticket : this.at.ticket;
     for (const holder of this.root.querySelectorAll(".stages [data-ticket]")) holder.hidden = holder.dataset.ticket !== `${staged}`;
     this.drawStages(this.root.querySelector(`[data-stages="${staged}"]`));
     const ring = this.root.querySelector("[data-ring]");
-    const share = this.timing ? Math.max(0, Math.min(1, this.remaining / this.step.seconds)) : 0;
+    const share = this.timing ? Math.max(0, Math.min(1, this.remaining / this.stepSeconds)) : 0;
     if (ring) ring.setAttribute("stroke-dasharray", `${share * 100} 100`);
   },
 });
@@ -395,5 +410,5 @@ const joined = (whole, part) => {
   }
   return whole;
 };
-const runComponent = () => [runClocks, runBeside, weighing, rescue, heaps, acts].reduce(joined, component());
+const runComponent = () => [runClocks, runBeside, weighing, rescue, heaps, quickRun, acts].reduce(joined, component());
 document.addEventListener("alpine:init", () => { Alpine.data("run", runComponent); });

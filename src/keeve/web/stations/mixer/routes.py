@@ -43,6 +43,8 @@ MOST_ASKED: Final = 2000
 WATCHED: Final = 6
 MOST_FOLDED: Final = 20
 """Loads of which a page says how it reads them."""
+FILLED: Final = 1.02
+"""An order of which no more than that is missing is filled: house ruling."""
 NEAR_ENOUGH_L: Final = 0.01
 _log = structlog.stdlib.get_logger("keeve.runs")
 MOST_N: Final = 2**63 - 1
@@ -134,9 +136,11 @@ def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
     mixing = {log.newest.revision, *(load.ticket for load in log.run.loads if not load.ended)}
     mixing |= {load.ticket for load in log.run.loads[-WATCHED:] if load.first_powder_ms is not None}
     shown = [ticket for revision, ticket in log.tickets.items() if revision in mixing]
-    # What is left to fill may be nothing: that is an order filled, and no sheet that is not complete.
-    whole = try_plan(at.store.sheet(job), at.shelf(), now=datetime.now(UTC)) if tried.faults else tried
+    # What is left to fill may be nothing: that is an order filled, and no sheet that is changed or not complete.
+    whole = try_plan(at.store.sheet(job), at.shelf(), now=datetime.now(UTC)) if tried.faults or log.run.done else tried
     incomplete = bool(whole.faults) and not log.run.done
+    if log.run.done and whole.plan is not None and whole.plan.need.order_m3 <= log.run.made_m3 * FILLED:
+        found = None
     of_job = (job.version, job.name, job.place, job.ticket_n, at.book_n())
     stands_on = (*of_job, frozenset(mixing), found is not None, incomplete, log.run.done, len(log.unreadable))
 

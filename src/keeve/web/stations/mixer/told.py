@@ -15,6 +15,7 @@ from keeve.web.drawings.poured import jug_drawn
 from keeve.web.stations.mixer.run_document import (
     Amounts,
     CardTold,
+    Jug,
     JugTold,
     MassTold,
     Measures,
@@ -33,6 +34,15 @@ from keeve.words.showing import show_litres
 def _jug_label(litres: float, reader: Reader) -> str:
     number, unit = show_litres(litres, reader)
     return f"+ {number.rstrip('0').rstrip('.') if '.' in number else number} {unit}"
+
+
+def _jugs(card: TicketCard, steps_l: tuple[float, ...], reader: Reader) -> list[Jug]:
+    """Say the taps that pour: in litres, or in whole seconds where the crew goes by the hose."""
+    by = card.water.by
+    if by.means != "hose":
+        return [{"litres": litres, "label": _jug_label(litres, reader)} for litres in steps_l]
+    seconds = dict.fromkeys(max(round(litres / by.step_l), 1) for litres in steps_l)
+    return [{"litres": n * by.step_l, "label": t(reader, "+ {seconds} s", seconds=str(n))} for n in seconds]
 
 
 _WHOLE: Final = 1 - 1e-6
@@ -76,9 +86,9 @@ def _scoop(dose: TicketDose, ticket: Ticket, reader: Reader) -> Scoop | None:
 
 def _card(card: TicketCard, ticket: Ticket, reader: Reader) -> CardTold:
     water = card.water
-    jugs = jug_steps_l(saying.sip_l(card, reader), water.first_l, US_JUG_L if reader.us else METRIC_JUG_L)
+    steps_l = jug_steps_l(saying.sip_l(card, reader), water.first_l, US_JUG_L if reader.us else METRIC_JUG_L)
     return {
-        "jugs": [{"litres": litres, "label": _jug_label(litres, reader)} for litres in jugs],
+        "jugs": _jugs(card, steps_l, reader),
         "steps": [
             {
                 "title": put(step.title, reader),

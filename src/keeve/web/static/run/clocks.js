@@ -6,6 +6,7 @@ import { t } from "../house/words.js";
 import { OVER_L } from "./constants.js";
 
 const SOON_S = 10;
+const SHORT = 0.8;
 const STAGE_WIDE = 72;
 const RINGS_LATE_MS = 10 * 60000;
 const MINUTE_MS = 60000;
@@ -16,6 +17,15 @@ export const runClocks = {
   get timerOver() { return this.timing && this.remaining < 0; },
   get timerText() { return this.timing ? (this.remaining < 0 ? "+" : "") + spell(this.remaining) : ""; },
   get timerOf() { return this.timing ? (this.remaining < 0 ? t("past the time") : t("of {time}", { time: spell(this.stepSeconds) })) : ""; },
+
+  // Looked at before its time: what was skipped is said where it is judged.
+  get shortText() {
+    if (!this.judging || this.verdict || this.at.met_ms === null) return "";
+    const look = this.card.steps.findIndex((one) => one.kind === "judge");
+    const asked = this.card.steps.slice(this.card.meets + 1, look).reduce((all, one) => all + one.seconds, 0);
+    const spent = (this.now - this.at.met_ms) / 1000;
+    return spent < asked * SHORT ? t("Only {time} since water and binder met; its steps ask for {asked}.", { time: spell(spent), asked: spell(asked) }) : "";
+  },
 
   get lifeLeft() { return this.at.life_ends_ms === null ? null : (this.at.life_ends_ms - this.now) / 1000; },
   get lifeLate() { return this.lifeLeft !== null && this.lifeLeft < 0; },

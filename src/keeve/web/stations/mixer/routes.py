@@ -123,6 +123,13 @@ def mixer(request: Request, job_id: str, desk: Looking, reader: ReadBy) -> Respo
         )
 
 
+def _left(at: Desk, job: JobRow, log: Log, tried: Tried) -> tuple[bool, bool]:
+    """Say whether the sheet is not complete, and whether its order is filled: then nothing of it is changed."""
+    whole = try_plan(at.store.sheet(job), at.shelf(), now=datetime.now(UTC)) if tried.faults or log.run.done else tried
+    filled = whole.plan is not None and whole.plan.need.order_m3 <= log.run.made_m3 * FILLED
+    return bool(whole.faults) and not log.run.done, log.run.done and filled
+
+
 def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
     log = at.runs.log(job)
     if log.newest is None:
@@ -136,11 +143,8 @@ def _run(request: Request, at: Desk, job: JobRow, reader: Reader) -> Page:
     mixing = {log.newest.revision, *(load.ticket for load in log.run.loads if not load.ended)}
     mixing |= {load.ticket for load in log.run.loads[-WATCHED:] if load.first_powder_ms is not None}
     shown = [ticket for revision, ticket in log.tickets.items() if revision in mixing]
-    # What is left to fill may be nothing: that is an order filled, and no sheet that is changed or not complete.
-    whole = try_plan(at.store.sheet(job), at.shelf(), now=datetime.now(UTC)) if tried.faults or log.run.done else tried
-    incomplete = bool(whole.faults) and not log.run.done
-    if log.run.done and whole.plan is not None and whole.plan.need.order_m3 <= log.run.made_m3 * FILLED:
-        found = None
+    incomplete, filled = _left(at, job, log, tried)
+    found = None if filled else found
     of_job = (job.version, job.name, job.place, job.ticket_n, at.book_n())
     stands_on = (*of_job, frozenset(mixing), found is not None, incomplete, log.run.done, len(log.unreadable))
 

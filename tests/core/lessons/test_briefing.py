@@ -5,10 +5,11 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from keeve.core.lessons.briefing import brief, mark_l
 from keeve.core.lessons.learning import learn
-from keeve.core.run.brief import Lead, written
+from keeve.core.run.brief import Brief, Lead, written
 from keeve.core.run.folding import fold
 from keeve.core.ticket.ticket import Ticket
 from tests.core.run.test_run import DAMP, ticket_of
@@ -84,3 +85,20 @@ def test_a_brief_adds_up_and_never_goes_past_its_highest(
     assert all(one >= -1e-9 for one in asked.steps_l)
     again = written(card, Lead("sand", expected, None if first is None else expected * first, ceiling), mark)
     assert again == asked
+
+
+@given(expected=st.floats(0, 60), share=st.floats(0, 1), most=st.floats(0, 1), mark=st.floats(0.001, 2))
+def test_what_an_honest_phone_writes_is_never_refused(expected: float, share: float, most: float, mark: float) -> None:
+    asked = written(CARD, Lead("sand", expected, expected * share, expected * (1 + most)), mark)
+    assert Brief.model_validate(asked.model_dump(mode="json")) == asked
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [{"steps_l": [-1.0]}, {"steps_l": [float("nan")]}, {"target_l": float("inf")}, {"leads": "moon"}, {"first_l": -1}],
+)
+def test_a_brief_that_cannot_be_is_refused(wrong: dict[str, Any]) -> None:
+    good = {"leads": "sand", "expected_l": 9.0, "target_l": 9.0, "first_l": 8.0, "ceiling_l": 10.0}
+    assert Brief.model_validate(good).first_l == 8.0
+    with pytest.raises(ValidationError, match=next(iter(wrong))):
+        Brief.model_validate(good | wrong)

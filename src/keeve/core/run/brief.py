@@ -4,7 +4,7 @@ Doses are those of the ticket and card it names. It is written once, by the phon
 """
 
 import math
-from typing import Final, Literal, NamedTuple
+from typing import Annotated, Final, Literal, NamedTuple
 
 from pydantic import ConfigDict, Field
 
@@ -23,8 +23,8 @@ Why = Literal["begin", "look", "ticket", "way"]
 class Believed(Frozen):
     """How wet the heap was believed to be."""
 
-    percent: float = Field(ge=-20, le=100)
-    sd_percent: float = Field(ge=0, le=100)
+    percent: float = Field(ge=-1000, le=1000)
+    sd_percent: float = Field(ge=0, le=1000)
     at_ms: int = Field(ge=0, le=2**53)
     """When anything was last learned of it."""
 
@@ -50,7 +50,7 @@ class Brief(Frozen):
     """Goes in before anybody looks."""
     ceiling_l: float | None = Field(None, ge=0, le=MOST_L)
     """Never past this; None takes the ticket's highest."""
-    steps_l: tuple[float, ...] = Field((), max_length=100)
+    steps_l: tuple[Annotated[float, Field(ge=-MARK_SLACK, le=MOST_L)], ...] = Field((), max_length=100)
     """Of each step of the card; none where the program was older."""
 
 

@@ -49,7 +49,8 @@ export const acts = {
     location.assign(document.querySelector('[data-station="5"]').href);
   },
   judge(verdict) {
-    const { step } = this.at;
+    const step = this.quickJudge ? this.group.to + 1 : this.at.step;
+    if (this.quickJudge) this.groupDone();
     this.ofLoad("judged", { verdict });
     if (verdict === "right") this.ofLoad("step_done", { step });
   },

@@ -243,7 +243,7 @@ const component = () => ({
     try { localStorage.setItem(MINDED, JSON.stringify(this.minded)); } catch { /* asked again */ }
   },
   // Whoever came by a link sees this run and no page after it.
-  get goesOn() { return !this.judging && !(this.allDone && "guest" in this.root.dataset); },
+  get goesOn() { return !this.judging && !this.quickJudge && !(this.allDone && "guest" in this.root.dataset); },
   get pictured() { return !this.group && !this.allDone && !this.minding && (this.step.parts.length > 0 || Boolean(this.step.speed)); },
   get canGoBack() { return !this.allDone && this.at.begun && this.at.step > 0; },
   get where() {

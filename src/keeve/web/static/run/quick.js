@@ -39,6 +39,8 @@ export const quickRun = {
     const due = this.at.steps_l.slice(0, this.group.to + 1).reduce((all, one, i) => all + (this.card.steps[i].kind === "sips" ? 0 : one), 0);
     return Math.max(0, due - this.at.poured_l);
   },
+  // A bucket is looked at while it turns: the verdict ends the turning, and saves a tap.
+  get quickJudge() { return this.group !== null && this.group.kind === "turned" && this.ticket.mixer.kind === "bucket"; },
   get listed() { return this.group !== null && this.group.kind === "in"; },
   get groupTitle() { return this.group.kind === "in" ? t("Everything in, in this order") : t("Turn it"); },
   get groupForward() {

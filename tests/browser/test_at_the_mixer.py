@@ -499,7 +499,7 @@ def test_after_a_load_that_was_right_the_next_is_in_turned_right(open_page: Open
     page.get_by_role("button", name="To the mixer").click()
     understood(page)
     stepped_to(page, "Is it right?")
-    expect(page.get_by_text(re.compile("Only .* since water and binder met; its steps ask for"))).to_be_visible()
+    expect(page.get_by_text(re.compile("Load 1: turned .* of "))).to_be_visible()
     page.get_by_role("button", name="Right", exact=True).click()
     page.locator("button.forward").click()
     expect(page.get_by_text("Load 2 of 11 · in")).to_be_visible()

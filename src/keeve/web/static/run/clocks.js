@@ -24,7 +24,7 @@ export const runClocks = {
     const look = this.card.steps.findIndex((one) => one.kind === "judge");
     const asked = this.card.steps.slice(this.card.meets + 1, look).reduce((all, one) => all + one.seconds, 0);
     const spent = (this.now - this.at.met_ms) / 1000;
-    return spent < asked * SHORT ? t("Only {time} since water and binder met; its steps ask for {asked}.", { time: spell(spent), asked: spell(asked) }) : "";
+    return spent < asked * SHORT ? t("Load {number}: turned {time} of {asked}", { number: this.at.number, time: spell(spent), asked: spell(asked) }) : "";
   },
 
   get lifeLeft() { return this.at.life_ends_ms === null ? null : (this.at.life_ends_ms - this.now) / 1000; },

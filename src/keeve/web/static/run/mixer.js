@@ -30,6 +30,9 @@ const WAITS = {
   token: () => t("Load this page again: it was open too long. Nothing is lost."),
 };
 
+// What was worked out of the log as it stands; outside the component, so that no line of the page waits on it.
+/** @type {any} */
+const worked = {};
 const today = () => new Date().toDateString();
 
 const component = () => ({
@@ -112,8 +115,9 @@ const component = () => ({
       return;
     }
     this.folding = came && this.folding ? this.folding.take(came) : new Folding(Alpine.raw(this.run).tickets).take(Alpine.raw(this.events).values());
-    this.state = this.folding.run();
-    this.learned = learn(this.state, Alpine.raw(this.run).tickets, this.run.heap_events);
+    const state = this.folding.run();
+    this.learned = learn(state, Alpine.raw(this.run).tickets, Alpine.raw(this.run).heap_events);
+    this.state = state;
   },
   async readBefore() {
     try {
@@ -196,18 +200,29 @@ const component = () => ({
     if (!load || this.stagesOf(load).length === 0) return false;
     return load.ended === "accepted" ? keyOf(load) === this.chosen || this.allDone : this.step.kind === "use";
   },
+  // Asked for by every line of the page at every tick: worked out once for each state of the log.
   get at() {
+    const state = Alpine.raw(this.state);
+    if (worked.state !== state || worked.chosen !== this.chosen) Object.assign(worked, { state, chosen: this.chosen, at: this.stands() });
+    return worked.at;
+  },
+  stands() {
     const load = this.open;
-    if (load) return { ...load, begun: true };
+    if (load) return { ...Alpine.raw(load), begun: true };
     const next = this.chosen.startsWith(BEGINS) && this.state.next ? this.inMixer(this.state.next, this.chosen.slice(BEGINS.length)) : this.state.next;
-    const shown = next || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, taught_by: null, ask_moisture: false };
-    const { cards, rescue: { may_take_water: may } } = this.run.tickets[shown.ticket];
+    const shown = Alpine.raw(next) || { number: 0, mixer: "", ticket: this.state.ticket, slot: null, card: 0, aim_l: 0, taught_by: null, ask_moisture: false };
+    const ticket = Alpine.raw(this.run).tickets[shown.ticket];
+    const { cards, rescue: { may_take_water: may } } = ticket;
     const card = cards[shown.card];
-    const told = brief(card, shown, this.tellsOf(this.run.tickets[shown.ticket], card), this.run.us);
+    const told = brief(card, shown, this.tellsOf(ticket, card), this.run.us);
     const asked = { brief: told, aim_l: told.target_l, first_l: told.first_l, steps_l: told.steps_l, due_l: told.steps_l[0], high_l: told.ceiling_l };
     return { ...shown, ...asked, told_by: "", begun: false, step: 0, since_ms: null, met_ms: null, poured_ms: null, life_ends_ms: null, first_powder_ms: null, poured_l: 0, low_l: card.water.pour.low, verdict: "", over: false, may_sip: may, proposal: null, question: null, dry_added_kg: 0 };
   },
-  tellsOf(ticket, card) { return this.learned ? waterFor(this.learned, Alpine.raw(ticket), Alpine.raw(card)) : null; },
+  tellsOf(ticket, card) {
+    const [learned, of] = [Alpine.raw(this.learned), Alpine.raw(card)];
+    if (worked.learned !== learned || worked.card !== of) Object.assign(worked, { learned, card: of, tells: learned ? waterFor(learned, Alpine.raw(ticket), of) : null });
+    return worked.tells;
+  },
   // Another mixer has learned nothing yet; the heap is the same.
   inMixer(next, mixer) {
     return mixer === next.mixer ? next : { ...next, mixer, aim_l: this.run.tickets[next.ticket].cards[next.card].water.pour.target, ask_moisture: false, taught_by: null };

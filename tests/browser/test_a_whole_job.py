@@ -307,6 +307,7 @@ def agrees(page: Page) -> dict[str, Any]:
 def test_the_sand_the_loads_tell_of_decides_the_next_ones_water(open_page: Opener, *, online: bool) -> None:
     """With a network and without: what is told stands once on the page, and after a reload it is the same."""
     page = open_page()
+    page.evaluate("localStorage.setItem('keeve_step_by_step', '1')")
     page.clock.install()
     page.get_by_role("link", name="Porch steps").first.click()
     station(page, "Mix")

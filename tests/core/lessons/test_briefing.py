@@ -83,8 +83,6 @@ def test_a_brief_adds_up_and_never_goes_past_its_highest(
     sipped = any(step.kind == "sips" for step in card.steps)
     assert sum(asked.steps_l) == pytest.approx(asked.target_l if sipped else asked.first_l, abs=1e-6)
     assert all(one >= -1e-9 for one in asked.steps_l)
-    again = written(card, Lead("sand", expected, None if first is None else expected * first, ceiling), mark)
-    assert again == asked
 
 
 @given(expected=st.floats(0, 60), share=st.floats(0, 1), most=st.floats(0, 1), mark=st.floats(0.001, 2))
@@ -95,10 +93,17 @@ def test_what_an_honest_phone_writes_is_never_refused(expected: float, share: fl
 
 @pytest.mark.parametrize(
     "wrong",
-    [{"steps_l": [-1.0]}, {"steps_l": [float("nan")]}, {"target_l": float("inf")}, {"leads": "moon"}, {"first_l": -1}],
+    [
+        {"steps_l": [-1.0]},
+        {"beside": "x" * 5000},
+        {"steps_l": [float("nan")]},
+        {"target_l": float("inf")},
+        {"leads": "moon"},
+        {"first_l": -1},
+    ],
 )
 def test_a_brief_that_cannot_be_is_refused(wrong: dict[str, Any]) -> None:
     good = {"leads": "sand", "expected_l": 9.0, "target_l": 9.0, "first_l": 8.0, "ceiling_l": 10.0}
     assert Brief.model_validate(good).first_l == 8.0
-    with pytest.raises(ValidationError, match=next(iter(wrong))):
+    with pytest.raises(ValidationError, match="no longer than that" if "beside" in wrong else next(iter(wrong))):
         Brief.model_validate(good | wrong)

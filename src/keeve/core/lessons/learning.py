@@ -16,7 +16,7 @@ from keeve.core.lessons.moisture_filter import (
     measured,
     water_for,
 )
-from keeve.core.materials.looks import SAND_LOOKS, HeapWater
+from keeve.core.materials.looks import SAND_LOOKS, HeapLook, HeapWater
 from keeve.core.run.models import HeapTold, LoadState, Run
 from keeve.core.ticket.cards import TicketCard, TicketDose
 from keeve.core.ticket.ticket import Ticket
@@ -192,14 +192,14 @@ class HeapReader:
             self.belief = _reset(self.belief)
         self.at_ms = max(at_ms, self.at_ms)
 
-    def look(self, told: HeapTold) -> None:
+    def look(self, at_ms: int, look: HeapLook, revision: int) -> None:
         """Take in a look from beside the mixer: inside what is believed it confirms, else all begins anew.
 
         House ruling.
         """
-        self.to(told.at_ms)
-        self.looked = (told.ticket, SAND_LOOKS[told.look or "moist"])
-        self.asks, self.asked, self.at_ms = "", set(), told.at_ms
+        self.to(at_ms)
+        self.looked = (revision, SAND_LOOKS[look])
+        self.asks, self.asked, self.at_ms = "", set(), at_ms
         likely = self.looked[1].likely
         if self.belief is None or abs(likely - self.belief.percent) > self.belief.sd:
             self.belief = begun(self.looked[1])
@@ -316,7 +316,7 @@ def learn(run: Run, tickets: Mapping[int, Ticket], events: Sequence[HeapEvent] =
 def _heard(reader: HeapReader, one: HeapEvent | HeapTold) -> None:
     """Take in what was told of the heap, in the yard or beside the mixer."""
     if isinstance(one, HeapTold) and one.look is not None:
-        reader.look(one)
+        reader.look(one.at_ms, one.look, one.ticket)
     else:
         reader.event(one.at_ms)
 

@@ -3,10 +3,12 @@
 Doses are those of the ticket and card it names. It is written once, by the phone that shows it; nobody rewrites it.
 """
 
+import json
 import math
 from typing import Annotated, Final, Literal, NamedTuple
 
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from keeve.core.message.errors import Frozen
 from keeve.core.ticket.cards import TicketCard
@@ -14,6 +16,8 @@ from keeve.core.ticket.cards import TicketCard
 VERSION: Final = 1
 """Of how a brief is reckoned; 0 are entries from before, that told three figures and no brief."""
 MOST_L: Final = 5000.0
+MOST_BESIDE: Final = 4000
+"""Letters of what an entry tells beside what its kind is known to tell."""
 MARK_SLACK: Final = 1e-6
 Leads = Literal["ticket", "load", "sand"]
 """Whose figures lead: the ticket's, those of the last load that was right, or what the loads tell of the sand."""
@@ -52,6 +56,12 @@ class Brief(Frozen):
     """Never past this; None takes the ticket's highest."""
     steps_l: tuple[Annotated[float, Field(ge=-MARK_SLACK, le=MOST_L)], ...] = Field((), max_length=100)
     """Of each step of the card; none where the program was older."""
+
+    @model_validator(mode="after")
+    def _not_endless(self) -> "Brief":
+        if self.model_extra and len(json.dumps(self.model_extra)) > MOST_BESIDE:
+            raise PydanticCustomError("entry_too_large", "An entry of the log is no longer than that.")
+        return self
 
 
 class Lead(NamedTuple):

@@ -11,12 +11,10 @@ from pydantic_core import PydanticCustomError
 from keeve.core.materials.looks import HeapChange, HeapLook
 from keeve.core.measure.moments import of_our_days
 from keeve.core.message.errors import Frozen
-from keeve.core.run.brief import Brief
+from keeve.core.run.brief import MOST_BESIDE, Brief
 
 MOST_AT_ONCE_L: Final = 500.0
 MOST_LOADS: Final = 100_000
-MOST_BESIDE: Final = 4000
-"""Letters of what an entry tells beside what its kind is known to tell."""
 Verdict = Literal["dry", "right", "wet"]
 MeasuredKind = Literal["slump", "slump flow", "flow", "air", "density", "temperature"]
 

@@ -90,10 +90,10 @@ export const acts = {
   toggleSteps() { this.root.querySelector("[data-steps]").showModal(); },
   key(event) {
     if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
-    if (event.target instanceof Element && event.target.closest("input, select, button, a")) {
-      if (event.key === " ") return; // Space belongs to the button that has the focus
-    }
-    if (event.repeat) return; // a key that is held is one tap
+    // What is typed belongs to its field, Space and Enter to the button that has the focus; a key that is held is one tap.
+    const on = event.target instanceof Element ? event.target : null;
+    if (event.repeat || (on && on.closest("input, select, textarea"))) return;
+    if (on && on.closest("button, a, summary") && (event.key === " " || event.key === "Enter")) return;
     if (event.key === " " && !this.judging) this.forward();
     else if (PEDALS.has(event.key) && this.pedalGoes) this.forward(); // it never pours and never accepts
     else if (event.key.toLowerCase() === "r") this.sayStep();

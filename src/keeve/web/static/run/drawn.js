@@ -19,6 +19,14 @@ const node = (name, attributes, text = "") => {
   made.textContent = text;
   return made;
 };
+// A tick asks for the same drawing again: only another one is made.
+const drawnAs = new WeakMap();
+const isDrawn = (svg, as) => {
+  const told = JSON.stringify(as);
+  if (drawnAs.get(svg) === told) return true;
+  drawnAs.set(svg, told);
+  return false;
+};
 const fillOf = (svg, what) => `url(#${svg.dataset.hatch}-${what})`;
 
 /**
@@ -28,6 +36,7 @@ const fillOf = (svg, what) => `url(#${svg.dataset.hatch}-${what})`;
  * @param {{ unit: number, tick: (litres: number) => string, stop: string }} words litres in one unit of the ticks
  */
 export const drawRod = (svg, load, words) => {
+  if (isDrawn(svg, load)) return;
   const { x, wide, top, high } = ROD;
   const drunk = Math.max(-load.brought, 0);
   const upto = load.brought + Math.max(load.most, load.poured, load.target);
@@ -73,6 +82,7 @@ const levelOf = (levels, litres) => {
  * @param {{ litres: (litres: number) => string, times: (count: number) => string }} words
  */
 export const drawJugs = (svg, litres, jug, words) => {
+  if (isDrawn(svg, litres)) return;
   const full = Math.floor(litres / jug.full_l + NO_DROP);
   const rest = litres - full * jug.full_l;
   const part = rest > NO_DROP * jug.full_l ? [rest] : [];

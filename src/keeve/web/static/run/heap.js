@@ -9,7 +9,7 @@ export const heaps = {
   heapOpen: false,
   heapAnswer: "",
 
-  get heap() { return this.allDone ? null : heapOf(this.card); },
+  get heap() { return this.allDone ? null : heapOf(Alpine.raw(this.card)); },
   get heapName() { return this.heap ? this.told.names[this.heap.key] : ""; },
   // The step that asks to look shows the looks, and the first step where the loads ask; on every other they are one tap away.
   get heapStep() {
@@ -28,14 +28,21 @@ export const heaps = {
     this.heapAnswer = "";
   },
   sawHeap(look) { this.toldOfHeap(() => this.record("looked", { of: this.heap.key, look, ticket: this.state.ticket })); },
-  heapChanged(what) { this.toldOfHeap(() => this.record("happened", { what, of: what === "bags" ? "" : this.heap.key })); },
+  heapChanged(what) {
+    if (what === "bags") { // no heap's matter: it is kept, and nothing of the load is told anew
+      this.record("happened", { what });
+      this.heapOpen = false;
+      return;
+    }
+    this.toldOfHeap(() => this.record("happened", { what, of: this.heap.key }));
+  },
   toldOfHeap(tell) {
     const before = this.at;
     tell();
     if (before.begun && before.pours === 0) {
       const tells = this.tellsOf(this.ticket, this.card);
       if (tells) {
-        const told = brief(this.card, { card: before.card, taught_by: null, aim_l: before.aim_l }, tells, this.run.us);
+        const told = brief(Alpine.raw(this.card), { card: before.card, taught_by: null, aim_l: before.aim_l }, tells, this.run.us);
         this.ofLoad("briefed", { brief: JSON.parse(JSON.stringify({ ...told, why: "look" })) });
       }
     }

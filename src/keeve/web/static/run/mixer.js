@@ -203,7 +203,10 @@ const component = () => ({
   // Asked for by every line of the page at every tick: worked out once for each state of the log.
   get at() {
     const state = Alpine.raw(this.state);
-    if (worked.state !== state || worked.chosen !== this.chosen) Object.assign(worked, { state, chosen: this.chosen, at: this.stands() });
+    if (worked.state !== state || worked.chosen !== this.chosen) {
+      const at = this.stands();
+      Object.assign(worked, { state, chosen: this.chosen, at: { ...at, short: at.number > 0 && this.isShort(at, state.loads, Alpine.raw(this.run).tickets) } });
+    }
     return worked.at;
   },
   stands() {
@@ -333,7 +336,7 @@ const component = () => ({
   get carried() {
     if (this.allDone || this.minding || this.judging || this.at.poured_l > 0 || this.step.kind === "use") return "";
     const told = this.at.brief;
-    if (told && told.why === "look") return t("By the look at the heap: {first} first, {all} in all.", { first: this.litres(told.first_l), all: this.litres(told.target_l) });
+    if (told && told.why === "look") return t("By what was told of the heap: {first} first, {all} in all.", { first: this.litres(told.first_l), all: this.litres(told.target_l) });
     if (told && told.leads === "sand") return this.at.step === 0 ? this.sandSays(told) : "";
     if (this.at.ask_moisture) {
       const number = this.at.taught_by;

@@ -1,6 +1,7 @@
 // The short run: after a load of this mix that was right today, in this mixer, a load is *in · turned · right*. The same entries
 // of the log, marked quick; everything else is one tap away. Getters for the component in mixer.js.
 
+import { OVER_L } from "./constants.js";
 import { t } from "../house/words.js";
 
 const SLOW = "keeve_step_by_step";
@@ -16,14 +17,17 @@ export const quickRun = {
   readQuick() {
     try { this.slow = localStorage.getItem(SLOW) === "1"; } catch { /* short */ }
   },
-  get quickMay() {
-    const mine = (load) => load.teaches && load.mixer === this.at.mixer && load.ended_ms !== null && dayOf(load.ended_ms) === dayOf(this.now);
-    return this.ticket.stages.length === 0 && this.state.loads.some((load) => mine(load) && (this.run.tickets[load.ticket] || { mix_key: "" }).mix_key === this.ticket.mix_key);
+  // Whether a load may go the short way: one of its mix was right in its mixer today.
+  isShort(at, loads, tickets) {
+    const ticket = tickets[at.ticket];
+    const day = dayOf(Date.now() + this.queue.skewMs);
+    const mixOf = (load) => (tickets[load.ticket] || { mix_key: "" }).mix_key;
+    return ticket.stages.length === 0 && loads.some((load) => load.teaches && load.mixer === at.mixer && dayOf(load.ended_ms) === day && mixOf(load) === ticket.mix_key);
   },
   // The steps that one tap does: all that goes in, or all that is turned; null where the load goes step by step.
   get group() {
-    if (this.slow || this.minding || this.allDone || !this.quickMay) return null;
-    const { steps } = this.card;
+    if (this.slow || this.minding || this.allDone || !this.at.short) return null;
+    const { steps } = Alpine.raw(this.card);
     const look = steps.findIndex((one) => one.kind === "judge");
     const last = steps.findLastIndex((one, i) => i < look && one.kind !== "sips" && (one.parts.length > 0 || one.water_l > 0));
     const { step } = this.at;
@@ -45,13 +49,13 @@ export const quickRun = {
   get groupTitle() { return this.group.kind === "in" ? t("Everything in, in this order") : t("Turn it"); },
   get groupForward() {
     if (this.group.kind === "turned") return t("Turned: look at it");
-    return this.groupLeft > 0.005 ? t("All in, {water} of water with it", { water: this.litres(this.groupLeft) }) : t("All in");
+    return this.groupLeft > OVER_L ? t("All in, {water} of water with it", { water: this.litres(this.groupLeft) }) : t("All in");
   },
   groupDone() {
     const { from, to, kind } = this.group;
     const left = Math.round(this.groupLeft * 10000) / 10000;
     const count = Math.round(this.at.poured_l * 10000) / 10000;
-    if (kind === "in" && left > 0.005) this.pour(left, { rest_of: count, quick: true });
+    if (kind === "in" && left > OVER_L) this.pour(left, { rest_of: count, quick: true });
     for (let step = from; step <= to; step += 1) this.ofLoad("step_done", { step, quick: true });
   },
 };

@@ -5,6 +5,7 @@ import { amountsOf } from "./amounts.js";
 import { OVER_L } from "./constants.js";
 import { t } from "../house/words.js";
 
+const TENFOLD = 5; // a slip of the point, as the core has it
 const ZEROED = "keeve_zeroed";
 const SILENT_MS = 1000;
 const AGAIN_MS = 2000;
@@ -48,6 +49,10 @@ export const weighing = {
   fits(wanted, nets) {
     return nets.every((kg, i) => Math.abs(kg - (wanted.readings[i] ?? wanted.wanted_kg)) <= (wanted.allowed / 100) * wanted.wanted_kg * 1.5);
   },
+  readOtherWay(wanted, text) {
+    const [nets, other] = [this.zeroed, !this.zeroed].map((zeroed) => this.netsOf(wanted, text, zeroed));
+    return wanted.tare_kg > 0 && nets !== null && !this.fits(wanted, nets) && this.fits(wanted, other);
+  },
   // Verdict while it is typed; without a network the exact amount beside it has to do.
   async weighed(wanted, event) {
     const field = event.target;
@@ -57,9 +62,8 @@ export const weighing = {
     if (!text) { said.textContent = ""; return; }
     const nets = this.netsOf(wanted, text, this.zeroed);
     if (nets === null) { said.textContent = t("A reading is wanted, vessel after vessel: 12.4 + 12.6 {unit}.", { unit: wanted.unit }); said.className = "off-mark"; return; }
-    const other = this.netsOf(wanted, text, !this.zeroed);
-    if (wanted.tare_kg > 0 && !this.fits(wanted, nets) && this.fits(wanted, other)) {
-      [this.otherWay, this.otherNets] = [wanted.part, { wanted, nets: other, said }];
+    if (this.readOtherWay(wanted, text)) {
+      [this.otherWay, this.otherNets] = [wanted.part, { wanted, nets: this.netsOf(wanted, text, !this.zeroed), said }];
       said.textContent = this.zeroed ? t("That fits with the vessel on the scale: is it read so?") : t("That fits without the vessel: is the scale zeroed with it on?");
       said.className = "off-mark";
       return;
@@ -81,10 +85,10 @@ export const weighing = {
     }
   },
   keepWeighed(wanted, event) {
-    const nets = this.netsOf(wanted, event.target.value.trim(), this.zeroed);
-    const tenfold = nets !== null && nets.some((kg) => kg > 5 * wanted.wanted_kg);
-    if (nets === null || tenfold || nets.length > wanted.vessels || this.otherWay === wanted.part || nets.some((kg) => kg <= 0)) return;
-    this.keepNets(wanted, nets);
+    const text = event.target.value.trim();
+    const nets = this.netsOf(wanted, text, this.zeroed);
+    // What cannot be is not kept: its verdict stands beside the field.
+    if (nets !== null && !this.readOtherWay(wanted, text) && nets.every((kg) => kg > 0 && kg <= TENFOLD * wanted.wanted_kg)) this.keepNets(wanted, nets);
   },
   keepNets(wanted, nets) { nets.forEach((kg, vessel) => this.ofLoad("weighed", { part: wanted.part, vessel, kg: Math.round(kg * 10000) / 10000 })); },
   weighTheOtherWay() {

@@ -44,7 +44,7 @@ WATCHED: Final = 6
 MOST_FOLDED: Final = 20
 """Loads of which a page says how it reads them."""
 FILLED: Final = 1.02
-"""An order of which no more than that is missing is filled: house ruling."""
+"""An order of which no more than 2 % is missing is filled: own assumption."""
 NEAR_ENOUGH_L: Final = 0.01
 _log = structlog.stdlib.get_logger("keeve.runs")
 MOST_N: Final = 2**63 - 1

@@ -13,7 +13,7 @@ export const heaps = {
   get heapName() { return this.heap ? this.told.names[this.heap.key] : ""; },
   // The step that asks to look shows the looks, and the first step where the loads ask; on every other they are one tap away.
   get heapStep() {
-    if (this.heap === null || this.minding || this.at.poured_l > 0) return false;
+    if (this.heap === null || this.minding || this.group || this.at.poured_l > 0) return false;
     const tells = this.at.begun ? null : this.tellsOf(this.ticket, this.card);
     return (this.step.kind === "prepare" && this.step.drawn === "snowball") || Boolean(tells && tells.asks);
   },

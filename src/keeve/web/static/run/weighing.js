@@ -44,10 +44,14 @@ export const weighing = {
   },
   netsOf(wanted, text, zeroed) {
     const read = amountsOf(text, this.run.amounts.mass, this.run.amounts.mass[wanted.unit]);
-    return read === null ? null : read.map((kg) => kg - (zeroed ? 0 : wanted.tare_kg));
+    if (read === null) return null;
+    const nets = read.map((kg) => kg - (zeroed ? 0 : wanted.tare_kg));
+    // More vessels than the ticket has are the last one in parts: what went in is all of them.
+    const rest = nets.slice(wanted.vessels - 1).reduce((all, kg) => all + kg, 0);
+    return nets.length > wanted.vessels ? [...nets.slice(0, wanted.vessels - 1), rest] : nets;
   },
   fits(wanted, nets) {
-    return nets.every((kg, i) => Math.abs(kg - (wanted.readings[i] ?? wanted.wanted_kg)) <= (wanted.allowed / 100) * wanted.wanted_kg * 1.5);
+    return nets.every((kg, i) => Math.abs(kg - wanted.readings[i]) <= (wanted.allowed / 100) * wanted.wanted_kg * 1.5);
   },
   readOtherWay(wanted, text) {
     const [nets, other] = [this.zeroed, !this.zeroed].map((zeroed) => this.netsOf(wanted, text, zeroed));
@@ -69,7 +73,7 @@ export const weighing = {
       return;
     }
     const whole = nets.reduce((all, kg) => all + kg, 0);
-    const due = nets.reduce((all, kg, i) => all + (wanted.readings[i] ?? wanted.wanted_kg), 0);
+    const due = nets.reduce((all, kg, i) => all + wanted.readings[i], 0);
     try {
       const answer = await fetch(this.root.dataset.weighed, {
         method: "POST",
@@ -78,7 +82,7 @@ export const weighing = {
       });
       const found = await answer.json();
       if (field.value.trim() !== text) return; // a later reading is on its way
-      said.textContent = `${nets.length > 1 ? `= ${this.kilos(whole)}. ` : ""}${answer.ok ? found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`}`;
+      said.textContent = `${text.includes("+") ? `= ${this.kilos(whole)}. ` : ""}${answer.ok ? found.words : `${found.faults[0].sentence} ${found.faults[0].hint}`}`;
       said.className = answer.ok && found.good ? "" : "off-mark";
     } catch {
       said.textContent = t("No connection: compare it with the amount above.");
